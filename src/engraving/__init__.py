@@ -1,0 +1,1 @@
+"""Old Ember: the core. Numbers in, numbers out; no interface, no network."""

@@ -1,0 +1,87 @@
+"""What a rule may report."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+from engraving.spec import JobSpec
+
+
+class Severity(StrEnum):
+    """How much a finding weighs, worst first."""
+
+    STOP = "stop"
+    CAUTION = "caution"
+    NOTE = "note"
+
+
+@dataclass(frozen=True)
+class Fix:
+    """A change that answers a finding.
+
+    Attributes
+    ----------
+    label : str
+        What the button says: what it will do.
+    changes : dict
+        New values by part, such as ``{"burn": {"speed_mm_s": 500.0}}``.
+    """
+
+    label: str
+    changes: dict[str, dict[str, Any]]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something the operator should know before the beam starts.
+
+    Attributes
+    ----------
+    rule : str
+        Name of the rule.
+    severity : Severity
+        A stop holds the job; a caution can be signed off; a note informs.
+    station : str
+        The station where it is put right.
+    sentence : str
+        What is wrong, and why it matters.
+    figure : str
+        The number that shows it.
+    fix : Fix, optional
+        One change that answers it.
+    """
+
+    rule: str
+    severity: Severity
+    station: str
+    sentence: str
+    figure: str
+    fix: Fix | None = None
+
+
+@dataclass(frozen=True)
+class Fine:
+    """A rule that found nothing wrong, with the number it looked at."""
+
+    rule: str
+    label: str
+    figure: str
+
+
+@dataclass(frozen=True)
+class Facts:
+    """What is known of a job; None where the artwork was not at hand.
+
+    Attributes
+    ----------
+    spec : JobSpec
+        The job.
+    burned_dots : int or None
+        Dots that will be burned.
+    two_level : bool or None
+        Whether the artwork consists of two levels already.
+    """
+
+    spec: JobSpec
+    burned_dots: int | None = None
+    two_level: bool | None = None

@@ -1,0 +1,256 @@
+"""One rule a function: facts of a job to a finding, a fine, or nothing.
+
+A rule that cannot judge (the artwork is not at hand) returns None. Limits
+without a source are common practice.
+"""
+
+import math
+from collections.abc import Callable
+from typing import Any
+
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.place import Box, centred, inside_bed, piece_box, run_up_box
+from engraving.recipe import run_up_mm
+from engraving.spec import JobSpec
+
+Result = Finding | Fine | None
+
+_SLACK = 1e-6
+
+
+def _run_up(spec: JobSpec) -> float:
+    return run_up_mm(spec.burn.speed_mm_s, spec.machine.acceleration_mm_s2)
+
+
+def _overhang_mm(box: Box, spec: JobSpec) -> float:
+    machine = spec.machine
+    return max(
+        -box.left,
+        -box.front,
+        box.right - machine.bed_width_mm,
+        box.back - machine.bed_height_mm,
+    )
+
+
+def on_the_bed(facts: Facts) -> Result:
+    """The artwork's rectangle lies on the bed."""
+    spec = facts.spec
+    box = piece_box(spec.size, spec.place)
+    if inside_bed(box, spec.machine):
+        return Fine("on_the_bed", "Inside the bed", f"{-_overhang_mm(box, spec):.1f} mm")
+    x, y = centred(spec.size, spec.machine)
+    fits = box.width <= spec.machine.bed_width_mm and (
+        box.height <= spec.machine.bed_height_mm
+    )
+    return Finding(
+        "on_the_bed",
+        Severity.STOP,
+        "place",
+        "The picture reaches beyond the bed, where the head would hit its end.",
+        f"{_overhang_mm(box, spec):.1f} mm over the edge of {spec.machine.name}",
+        Fix("Centre on the bed", {"place": {"x_mm": x, "y_mm": y}}) if fits else None,
+    )
+
+
+def run_up_on_the_bed(facts: Facts) -> Result:
+    """The head has room to reach speed beside every row."""
+    spec = facts.spec
+    if not inside_bed(piece_box(spec.size, spec.place), spec.machine):
+        return None
+    run_up = _run_up(spec)
+    box = run_up_box(spec.size, spec.place, run_up)
+    room = min(spec.place.x_mm, spec.machine.bed_width_mm - box.right + run_up)
+    if inside_bed(box, spec.machine):
+        figure = f"{run_up:.1f} of {room:.1f} mm"
+        return Fine("run_up_on_the_bed", "Run-up", figure)
+    return Finding(
+        "run_up_on_the_bed",
+        Severity.STOP,
+        "place",
+        "There is no room to reach speed beside the picture, so the head would hit its end.",
+        f"{run_up:.1f} mm run-up, {max(room, 0):.1f} mm free",
+        _make_room(spec, run_up, room),
+    )
+
+
+def _make_room(spec: JobSpec, run_up: float, room: float) -> Fix | None:
+    """Move the piece where that is enough, else slow down."""
+    free = spec.machine.bed_width_mm - spec.size.width_mm
+    if free >= 2 * run_up:
+        x = min(max(spec.place.x_mm, run_up), free - run_up)
+        shift = x - spec.place.x_mm
+        side = "right" if shift > 0 else "left"
+        label = f"Move {abs(shift):.1f} mm {side}"
+        return Fix(label, {"place": {"x_mm": x}})
+    slower = math.floor(math.sqrt(2 * spec.machine.acceleration_mm_s2 * max(room, 0)))
+    if slower < 1:
+        return None
+    return Fix(f"Set {slower} mm/s", {"burn": {"speed_mm_s": float(slower)}})
+
+
+def inside_the_blank(facts: Facts) -> Result:
+    """The picture is no larger than the blank."""
+    size, blank = facts.spec.size, facts.spec.blank
+    width = blank.width_mm - 2 * blank.margin_mm
+    height = blank.height_mm - 2 * blank.margin_mm
+    if blank.keep_inside:
+        return Fine("inside_the_blank", "Inside the blank", "dots kept inside")
+    over = max(size.width_mm - width, size.height_mm - height)
+    if blank.shape == "disc":
+        diagonal = math.hypot(size.width_mm / width, size.height_mm / height)
+        over = max(over, (diagonal - 1) * min(width, height)) if width > 0 else over
+    if over <= _SLACK:
+        return Fine("inside_the_blank", "Inside the blank", f"{-over / 2:.1f} mm")
+    return Finding(
+        "inside_the_blank",
+        Severity.CAUTION,
+        "blank",
+        "The picture is larger than the blank, so its edge would burn the bed.",
+        f"{over:.1f} mm too large for {blank.name}",
+        Fix("Keep dots inside", {"blank": {"keep_inside": True}}),
+    )
+
+
+def pitch_against_spot(facts: Facts) -> Result:
+    """Rows lie no closer than the beam is wide."""
+    pitch, spot = facts.spec.size.pitch_mm, facts.spec.machine.spot_mm
+    if pitch >= spot - _SLACK:
+        return Fine("pitch_against_spot", "Rows and spot", f"{pitch:.3f} and {spot:.3f} mm")
+    return Finding(
+        "pitch_against_spot",
+        Severity.CAUTION,
+        "blank",
+        "Rows lie closer than the spot is wide, so neighbouring dots run together and darken.",
+        f"{pitch:.3f} mm rows, {spot:.3f} mm spot",
+        Fix(f"Set {spot:.3f} mm", {"size": {"pitch_mm": spot}}),
+    )
+
+
+def source_is_large_enough(facts: Facts) -> Result:
+    """At least one source pixel feeds each dot."""
+    spec = facts.spec
+    _, _, across, down = spec.artwork.window_px
+    per_dot = min(across / spec.size.cols, down / spec.size.rows)
+    if per_dot >= 1 - 1e-3:
+        return Fine("source_is_large_enough", "Source pixels per dot", f"{per_dot:.2f}")
+    pitch = spec.size.pitch_mm / per_dot
+    return Finding(
+        "source_is_large_enough",
+        Severity.CAUTION,
+        "blank",
+        "The picture has fewer pixels than the burn has dots, so it will look soft.",
+        f"{per_dot:.2f} source pixels for each dot",
+        Fix(f"Set {pitch:.3f} mm rows", {"size": {"pitch_mm": round(pitch, 4)}})
+        if pitch <= 1
+        else None,
+    )
+
+
+def artwork_has_tones(facts: Facts) -> Result:
+    """The artwork is not made of dots already."""
+    spec = facts.spec
+    if facts.two_level is None:
+        return None
+    if not facts.two_level:
+        return Fine("artwork_has_tones", "Tones in the artwork", "yes")
+    kept = spec.dots.method == "threshold"
+    if kept:
+        return Fine("artwork_has_tones", "Two levels, burned by threshold", "yes")
+    return Finding(
+        "artwork_has_tones",
+        Severity.NOTE,
+        "dots",
+        "The artwork consists of two levels already; making dots of dots spoils both.",
+        "two levels found",
+        Fix("Use the threshold", {"dots": {"method": "threshold"}}),
+    )
+
+
+def speed_in_range(facts: Facts) -> Result:
+    """The machine can run at the engraving speed."""
+    spec = facts.spec
+    speed, most = spec.burn.speed_mm_s, spec.machine.max_speed_mm_s
+    if speed <= most + _SLACK:
+        return Fine("speed_in_range", "Speed", f"{speed:g} of {most:g} mm/s")
+    return Finding(
+        "speed_in_range",
+        Severity.STOP,
+        "burn",
+        "The machine cannot run that fast, so it would burn slower and darker than planned.",
+        f"{speed:g} mm/s wanted, {most:g} mm/s possible",
+        Fix(f"Set {most:g} mm/s", {"burn": {"speed_mm_s": most}}),
+    )
+
+
+def power_in_range(facts: Facts) -> Result:
+    """The beam marks at the set power."""
+    spec = facts.spec
+    power, least = spec.burn.power, spec.machine.lowest_power
+    if power > 0 and power >= least - _SLACK:
+        return Fine("power_in_range", "Power", f"{power:g} %")
+    change: dict[str, Any] = {"burn": {"power": least}}
+    return Finding(
+        "power_in_range",
+        Severity.STOP,
+        "burn",
+        "The beam does not mark at so little power.",
+        f"{power:g} % set, {least:g} % is the least",
+        Fix(f"Set {least:g} %", change) if least > 0 else None,
+    )
+
+
+def something_to_burn(facts: Facts) -> Result:
+    """At least one dot is burned."""
+    if facts.burned_dots is None:
+        return None
+    total = facts.spec.size.cols * facts.spec.size.rows
+    if facts.burned_dots:
+        share = 100 * facts.burned_dots / total
+        return Fine("something_to_burn", "Burned", f"{share:.1f} %")
+    return Finding(
+        "something_to_burn",
+        Severity.STOP,
+        "tone",
+        "No dot would be burned: the picture is all ground at these tones.",
+        f"0 of {total:,} dots",
+    )
+
+
+def faster_is_slower(facts: Facts) -> Result:
+    """Run-ups do not eat what the speed gains."""
+    spec = facts.spec
+    best = math.sqrt(spec.size.width_mm * spec.machine.acceleration_mm_s2 / 2)
+    if spec.burn.speed_mm_s <= best + _SLACK:
+        return Fine("faster_is_slower", "Quickest at this width", f"{best:.0f} mm/s")
+    return Finding(
+        "faster_is_slower",
+        Severity.NOTE,
+        "burn",
+        "Run-ups are longer than the rows, so a slower speed would finish sooner.",
+        f"{spec.burn.speed_mm_s:g} mm/s set, quickest at {best:.0f} mm/s",
+    )
+
+
+RULES: tuple[Callable[[Facts], Result], ...] = (
+    on_the_bed,
+    run_up_on_the_bed,
+    inside_the_blank,
+    pitch_against_spot,
+    source_is_large_enough,
+    artwork_has_tones,
+    speed_in_range,
+    power_in_range,
+    something_to_burn,
+    faster_is_slower,
+)
+"""Every rule; the order is that of findings of equal weight."""
+
+_WEIGHT = {severity: i for i, severity in enumerate(Severity)}
+
+
+def check_job(facts: Facts) -> tuple[list[Finding], list[Fine]]:
+    """Return findings, worst first, and what is fine."""
+    results = [rule(facts) for rule in RULES]
+    findings = [result for result in results if isinstance(result, Finding)]
+    fine = [result for result in results if isinstance(result, Fine)]
+    return sorted(findings, key=lambda found: _WEIGHT[found.severity]), fine

@@ -1,0 +1,184 @@
+"""Time along a tool path: trapezoidal speeds with full look-ahead.
+
+Model: one acceleration for the whole machine along the path; a corner is
+taken from rest, moves in one line join without slowing below the slower of
+the two; rapid moves run at the rapid speed. Rest-to-rest over x takes
+x/v + v/a, or 2√(x/a) where the speed is not reached (uniformly accelerated
+motion).
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from engraving.toolpath import Moves
+
+_SUMS = 8
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """What a tool path takes.
+
+    Attributes
+    ----------
+    seconds : float
+        The whole job.
+    burn_s, run_up_s, travel_s : float
+        Beam on; beam off at engraving speed (run-ups and blanks inside
+        rows); rapid moves. They add up to `seconds`.
+    burn_mm, travel_mm : float
+        Lengths with the beam on and with it off.
+    rows, moves : int
+        Burned rows over all passes; moves of all kinds.
+    bounds_mm : tuple of float
+        Left, front, right, back of all moves in the machine's frame.
+    burn_bounds_mm : tuple of float
+        The same for moves with the beam on.
+    """
+
+    seconds: float = 0.0
+    burn_s: float = 0.0
+    run_up_s: float = 0.0
+    travel_s: float = 0.0
+    burn_mm: float = 0.0
+    travel_mm: float = 0.0
+    rows: int = 0
+    moves: int = 0
+    bounds_mm: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    burn_bounds_mm: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+
+
+class Clock:
+    """Adds up the time of moves, band by band.
+
+    Parameters
+    ----------
+    acceleration_mm_s2, rapid_mm_s : float
+        The machine's.
+    start_mm : tuple of float
+        Where the head stands at first.
+    """
+
+    def __init__(
+        self,
+        acceleration_mm_s2: float,
+        rapid_mm_s: float,
+        start_mm: tuple[float, float] = (0.0, 0.0),
+    ) -> None:
+        self._acceleration = acceleration_mm_s2
+        self._rapid = rapid_mm_s
+        self._at = start_mm
+        self._sums = np.zeros(_SUMS)
+        self._last_row = float("nan")
+        self._bounds = np.array([np.inf, np.inf, -np.inf, -np.inf])
+        self._burned = self._bounds.copy()
+
+    def add(self, moves: Moves) -> None:
+        """Add a band of moves that begins and ends at rest."""
+        if not len(moves):
+            return
+        x = np.concatenate(([self._at[0]], moves.x * moves.unit_mm))
+        y = np.concatenate(([self._at[1]], moves.y * moves.unit_mm))
+        speed = np.where(moves.feed == 0, self._rapid, moves.feed / 60.0)
+        rapid = moves.feed == 0
+        _time_moves(x, y, speed, rapid, moves.power, self._acceleration, self._sums)
+        self._at = (float(x[-1]), float(y[-1]))
+        self._note_bounds(x, y, moves.power)
+        self._count_rows(y[1:][moves.power > 0])
+
+    def _note_bounds(
+        self,
+        x: NDArray[np.float64],
+        y: NDArray[np.float64],
+        power: NDArray[np.int32],
+    ) -> None:
+        _widen(self._bounds, x[1:], y[1:])
+        on = np.flatnonzero(power > 0)
+        if on.size:
+            _widen(self._burned, x[on], y[on])
+            _widen(self._burned, x[on + 1], y[on + 1])
+
+    def _count_rows(self, rows: NDArray[np.float64]) -> None:
+        if rows.size:
+            fresh = 0 if rows[0] == self._last_row else 1
+            self._sums[6] += fresh + np.count_nonzero(np.diff(rows))
+            self._last_row = float(rows[-1])
+
+    def estimate(self) -> Estimate:
+        """Return the sums so far."""
+        burn_s, run_up_s, travel_s, burn_mm, travel_mm, moves, rows, _ = self._sums
+        return Estimate(
+            seconds=float(burn_s + run_up_s + travel_s),
+            burn_s=float(burn_s),
+            run_up_s=float(run_up_s),
+            travel_s=float(travel_s),
+            burn_mm=float(burn_mm),
+            travel_mm=float(travel_mm),
+            rows=int(rows),
+            moves=int(moves),
+            bounds_mm=_corners(self._bounds),
+            burn_bounds_mm=_corners(self._burned),
+        )
+
+
+def estimate(
+    bands: Iterable[Moves], acceleration_mm_s2: float, rapid_mm_s: float
+) -> Estimate:
+    """Return the estimate of a whole tool path that starts at the origin."""
+    clock = Clock(acceleration_mm_s2, rapid_mm_s)
+    for moves in bands:
+        clock.add(moves)
+    return clock.estimate()
+
+
+def _widen(
+    bounds: NDArray[np.float64], x: NDArray[np.float64], y: NDArray[np.float64]
+) -> None:
+    bounds[:2] = np.minimum(bounds[:2], (x.min(), y.min()))
+    bounds[2:] = np.maximum(bounds[2:], (x.max(), y.max()))
+
+
+def _corners(bounds: NDArray[np.float64]) -> tuple[float, float, float, float]:
+    if not np.isfinite(bounds).all():
+        return (0.0, 0.0, 0.0, 0.0)
+    left, front, right, back = (round(float(value), 6) for value in bounds)
+    return left, front, right, back
+
+
+@njit(cache=True, nogil=True)
+def _time_moves(x, y, speed, rapid, power, a, sums):  # type: ignore[no-untyped-def]
+    """Plan junction speeds (squared) backward, then add up forward."""
+    n = speed.size
+    junction = np.zeros(n + 1)
+    for i in range(1, n):
+        ux, uy = x[i] - x[i - 1], y[i] - y[i - 1]
+        vx, vy = x[i + 1] - x[i], y[i + 1] - y[i]
+        long = np.sqrt((ux * ux + uy * uy) * (vx * vx + vy * vy))
+        straight = long > 0 and ux * vx + uy * vy >= long * (1 - 1e-9)
+        if straight:
+            slower = min(speed[i - 1], speed[i])
+            junction[i] = slower * slower
+    for i in range(n - 1, -1, -1):
+        length = np.sqrt((x[i + 1] - x[i]) ** 2 + (y[i + 1] - y[i]) ** 2)
+        junction[i] = min(junction[i], junction[i + 1] + 2 * a * length)
+    for i in range(n):
+        length = np.sqrt((x[i + 1] - x[i]) ** 2 + (y[i + 1] - y[i]) ** 2)
+        junction[i + 1] = min(junction[i + 1], junction[i] + 2 * a * length)
+        top = speed[i] * speed[i]
+        peak = min(top, 0.5 * (junction[i] + junction[i + 1]) + a * length)
+        ramps = (2 * peak - junction[i] - junction[i + 1]) / (2 * a)
+        fast = np.sqrt(peak)
+        seconds = (2 * fast - np.sqrt(junction[i]) - np.sqrt(junction[i + 1])) / a
+        if fast > 0:
+            seconds += max(length - ramps, 0.0) / fast
+        if power[i] > 0:
+            sums[0] += seconds
+            sums[3] += length
+        else:
+            sums[2 if rapid[i] else 1] += seconds
+            sums[4] += length
+        sums[5] += 1

@@ -1,0 +1,28 @@
+"""Where a piece lies on the bed, and what the machine calls that place."""
+
+from engraving.place.bed import (
+    ANCHORS,
+    Box,
+    anchor_point,
+    centred,
+    from_anchor,
+    inside_bed,
+    piece_box,
+    run_up_box,
+)
+from engraving.place.blank import engravable_mask
+from engraving.place.frame import Frame, frame_of
+
+__all__ = [
+    "ANCHORS",
+    "Box",
+    "Frame",
+    "anchor_point",
+    "centred",
+    "engravable_mask",
+    "frame_of",
+    "from_anchor",
+    "inside_bed",
+    "piece_box",
+    "run_up_box",
+]

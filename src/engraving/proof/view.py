@@ -1,0 +1,122 @@
+"""Pictures of a window on the burn grid: area averages from afar, true dots near.
+
+From afar every screen pixel is the mean, in linear light, of all dots under
+it. Nothing is ever picked out of the grid, which would lie through moiré.
+"""
+
+import io
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from engraving.artwork.light import LINEAR_OF_CODE, to_coded
+from engraving.dots import BitGrid
+from engraving.proof.colours import Palette
+from engraving.proof.spot import SAMPLES, SpotModel
+from engraving.units import pixels_per_metre
+
+_FULL = 65535
+_CODE_OF_16 = np.rint(to_coded(np.arange(4096) / 4095) * 255).astype(np.uint8)
+_LIGHT_16 = np.rint(LINEAR_OF_CODE * _FULL).astype(np.uint16)
+
+
+@dataclass(frozen=True)
+class Window:
+    """A window on the burn grid, in dots, and the picture wanted of it.
+
+    Attributes
+    ----------
+    left, top, cols, rows : int
+        The dots to show; they may reach beyond the grid.
+    width_px, height_px : int
+        Size of the picture from afar. A closer picture comes at whole pixels
+        per dot and is enlarged by whoever shows it.
+    """
+
+    left: int
+    top: int
+    cols: int
+    rows: int
+    width_px: int
+    height_px: int
+
+    @property
+    def shrinks(self) -> bool:
+        """Whether a screen pixel covers more than one dot."""
+        return self.width_px < self.cols
+
+    def averaged(self, plane: NDArray[np.uint16]) -> NDArray[np.uint16]:
+        """Return area averages of a plane of linear values, picture-sized."""
+        size = (self.width_px, self.height_px)
+        return np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA))
+
+
+def shown_tones(codes: NDArray[np.uint8], window: Window) -> NDArray[np.uint8]:
+    """Return a gray picture of sRGB codes on the grid, shape (height, width)."""
+    part = _framed(codes, window)
+    if not window.shrinks:
+        return part
+    light = window.averaged(np.take(_LIGHT_16, part))
+    return np.take(_CODE_OF_16, light >> 4)
+
+
+def shown_dots(bits: BitGrid, window: Window, palette: Palette) -> NDArray[np.uint8]:
+    """Return a colour picture of the dots, shape (height, width, 3).
+
+    Near, one pixel per dot; far, the burned share of every pixel.
+    """
+    part = bits.window(window.left, window.top, window.cols, window.rows)
+    marks = part.astype(np.uint16) * np.uint16(_FULL)
+    if window.shrinks:
+        marks = window.averaged(marks)
+    return palette.paint(marks)
+
+
+def shown_marks(
+    bits: BitGrid, window: Window, spot: SpotModel, palette: Palette
+) -> NDArray[np.uint8]:
+    """Return a colour picture of the burned piece, shape (height, width, 3).
+
+    Near, four by four samples per dot; far, the mean of every pixel.
+    """
+    part = bits.window(window.left - 2, window.top - 1, window.cols + 4, window.rows + 2)
+    if window.width_px >= 2 * window.cols:
+        marks = spot.marks_within(part)
+        if window.width_px < SAMPLES * window.cols:
+            marks = window.averaged(marks)
+        return palette.paint(marks)
+    marks = spot.marks(part)
+    if window.shrinks:
+        marks = window.averaged(marks)
+    return palette.paint(marks)
+
+
+def proof_png(bits: BitGrid, spot: SpotModel, palette: Palette, pitch_mm: float) -> bytes:
+    """Return the proof as a PNG, one pixel per dot, at its physical resolution."""
+    whole = Window(0, 0, bits.cols, bits.rows, bits.cols, bits.rows)
+    image = Image.fromarray(shown_marks(bits, whole, spot, palette))
+    stream = io.BytesIO()
+    density = pixels_per_metre(pitch_mm) * 0.0254
+    image.save(stream, "PNG", dpi=(density, density), compress_level=4)
+    return stream.getvalue()
+
+
+def _framed(codes: NDArray[np.uint8], window: Window) -> NDArray[np.uint8]:
+    """Return the window's codes; beyond the grid they are white."""
+    rows, cols = codes.shape
+    x0, x1 = max(window.left, 0), min(window.left + window.cols, cols)
+    y0, y1 = max(window.top, 0), min(window.top + window.rows, rows)
+    if (x0, y0) == (window.left, window.top) and (x1 - x0, y1 - y0) == (
+        window.cols,
+        window.rows,
+    ):
+        return codes[y0:y1, x0:x1]
+    out = np.full((window.rows, window.cols), 255, np.uint8)
+    if x0 < x1 and y0 < y1:
+        out[y0 - window.top : y1 - window.top, x0 - window.left : x1 - window.left] = codes[
+            y0:y1, x0:x1
+        ]
+    return out

@@ -1,0 +1,17 @@
+"""Dose and speed: the arithmetic of power, speed, pitch and passes."""
+
+from engraving.recipe.dose import (
+    areal_dose_j_mm2,
+    line_energy_j_mm,
+    quickest_row_speed_mm_s,
+    run_up_mm,
+    watts,
+)
+
+__all__ = [
+    "areal_dose_j_mm2",
+    "line_energy_j_mm",
+    "quickest_row_speed_mm_s",
+    "run_up_mm",
+    "watts",
+]

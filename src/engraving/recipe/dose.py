@@ -1,0 +1,37 @@
+"""Dose, run-up and the quickest speed of a row.
+
+Sources: energy over length or area by definition; uniformly accelerated
+motion, v² = 2 a s.
+"""
+
+import math
+
+
+def watts(power: float, rated_power_w: float) -> float:
+    """Return the beam's power in W of a setting in % of a rated power in W."""
+    return power / 100 * rated_power_w
+
+
+def line_energy_j_mm(power_w: float, speed_mm_s: float) -> float:
+    """Return energy per length, P / v, in J/mm."""
+    return power_w / speed_mm_s
+
+
+def areal_dose_j_mm2(
+    power_w: float, speed_mm_s: float, pitch_mm: float, passes: int = 1
+) -> float:
+    """Return energy per area of a solid patch, P·passes / (v·pitch), in J/mm²."""
+    return power_w * passes / (speed_mm_s * pitch_mm)
+
+
+def run_up_mm(speed_mm_s: float, acceleration_mm_s2: float) -> float:
+    """Return the travel needed to reach a speed from rest, v² / (2 a), in mm."""
+    return speed_mm_s**2 / (2 * acceleration_mm_s2)
+
+
+def quickest_row_speed_mm_s(width_mm: float, acceleration_mm_s2: float) -> float:
+    """Return the speed that finishes a row soonest, run-ups included.
+
+    A row takes W/v + 2v/a, least at v = √(W·a/2): faster than that is slower.
+    """
+    return math.sqrt(width_mm * acceleration_mm_s2 / 2)

@@ -1,0 +1,37 @@
+"""The neutral record of a tool path: where to, how fast, how strong.
+
+Positions are whole output units, 10^-decimals mm in the machine's own frame,
+so that what is estimated and checked is exactly what is written, rounding
+included.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+@dataclass(frozen=True)
+class Moves:
+    """Straight moves in order.
+
+    Attributes
+    ----------
+    x, y : ndarray of int32, shape (n,)
+        End points in output units.
+    power : ndarray of int32, shape (n,)
+        Beam power during the move as an S word; 0 is off.
+    feed : ndarray of float32, shape (n,)
+        Speed in mm/min; 0 marks a rapid move.
+    unit_mm : float
+        Millimetres of one output unit.
+    """
+
+    x: NDArray[np.int32]
+    y: NDArray[np.int32]
+    power: NDArray[np.int32]
+    feed: NDArray[np.float32]
+    unit_mm: float
+
+    def __len__(self) -> int:
+        return int(self.x.size)

@@ -1,0 +1,1 @@
+"""Simulated devices. They know nothing of the program they stand in for."""

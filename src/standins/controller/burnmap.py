@@ -1,0 +1,71 @@
+"""Where the beam's energy went, on any grid one asks for."""
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+
+def burn_map(
+    strokes: NDArray[np.float64],
+    left: float,
+    front: float,
+    cell: float,
+    shape: tuple[int, int],
+) -> NDArray[np.float32]:
+    """Return energy in full-power seconds by cell.
+
+    Parameters
+    ----------
+    strokes : ndarray, shape (n, 5)
+        x0, y0, x1, y1 in mm and energy.
+    left, front : float
+        Lower left corner of the grid in mm.
+    cell : float
+        Side of a cell in mm.
+    shape : tuple of int
+        Rows and columns; row 0 is the farthest from the operator (highest y).
+
+    Returns
+    -------
+    ndarray of float32, shape `shape`
+        Energy outside the grid is left out.
+    """
+    out = np.zeros(shape, np.float32)
+    if len(strokes):
+        _deposit(strokes, left, front, cell, out)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _deposit(strokes, left, front, cell, out) -> None:  # type: ignore[no-untyped-def]
+    """Spread each stroke over the cells it crosses, by length."""
+    rows, cols = out.shape
+    for i in range(strokes.shape[0]):
+        x0, y0 = (strokes[i, 0] - left) / cell, (strokes[i, 1] - front) / cell
+        x1, y1 = (strokes[i, 2] - left) / cell, (strokes[i, 3] - front) / cell
+        energy = strokes[i, 4]
+        low, high = min(x0, x1), max(x0, x1)
+        long = high - low
+        if long < 1e-12 or abs(y1 - y0) > 1e-9:
+            _sprinkle(x0, y0, x1, y1, energy, out)
+            continue
+        row = rows - 1 - int(np.floor(y0))
+        if row < 0 or row >= rows:
+            continue
+        for col in range(max(int(np.floor(low)), 0), min(int(np.ceil(high)), cols)):
+            part = min(high, col + 1.0) - max(low, float(col))
+            if part > 0:
+                out[row, col] += np.float32(energy * part / long)
+
+
+@njit(cache=True, nogil=True)
+def _sprinkle(x0, y0, x1, y1, energy, out) -> None:  # type: ignore[no-untyped-def]
+    """Spread a slanting stroke in short pieces."""
+    rows, cols = out.shape
+    pieces = max(1, int(np.ceil(8 * np.hypot(x1 - x0, y1 - y0))))
+    for k in range(pieces):
+        share = (k + 0.5) / pieces
+        col = int(np.floor(x0 + share * (x1 - x0)))
+        row = rows - 1 - int(np.floor(y0 + share * (y1 - y0)))
+        if 0 <= row < rows and 0 <= col < cols:
+            out[row, col] += np.float32(energy / pieces)

@@ -1,0 +1,160 @@
+"""Understand G-code lines: words to blocks of motion, with modal state.
+
+Written apart from the program's own reader and writer, from the description
+in Kramer, Proctor & Messina 2000 (NISTIR 6556).
+"""
+
+import re
+from dataclasses import dataclass
+from typing import NamedTuple
+
+_WORD = re.compile(r"([A-Z])([-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+))")
+_COMMENT = re.compile(r"\([^()]*\)")
+_INCH = 25.4
+
+FAULTS = {
+    1: "not a word of G-code",
+    2: "an unknown or unsupported G word",
+    3: "an unknown or unsupported M word",
+    4: "G1 without a feed",
+    5: "two motion words in a line",
+    6: "a negative S or F",
+    7: "the line is too long",
+    8: "the program has ended",
+}
+LONGEST_LINE = 80
+
+
+class FaultError(Exception):
+    """A line that cannot be understood.
+
+    Parameters
+    ----------
+    code : int
+        Key of `FAULTS`.
+    """
+
+    def __init__(self, code: int) -> None:
+        super().__init__(FAULTS[code])
+        self.code = code
+
+
+class Block(NamedTuple):
+    """One straight motion: mm, mm/s (0 for a rapid), power 0..1, mode."""
+
+    x: float
+    y: float
+    feed: float
+    power: float
+    follows: bool
+
+
+@dataclass
+class Interpreter:
+    """Modal state of a program.
+
+    Parameters
+    ----------
+    s_max : float
+        The S word of full power.
+    """
+
+    s_max: float = 1000.0
+    x: float = 0.0
+    y: float = 0.0
+    motion: int = 0
+    feed: float = 0.0
+    s: float = 0.0
+    beam: int = 5
+    unit: float = 1.0
+    absolute: bool = True
+    ended: bool = False
+    beam_on: bool = False
+
+    def line(self, text: str) -> Block | None:
+        """Take one line; return its motion, None where it has none.
+
+        Raises
+        ------
+        FaultError
+            When the line cannot be understood; the state may have changed.
+        """
+        words = self._words(text)
+        if not words:
+            return None
+        if self.ended:
+            raise FaultError(8)
+        targets: dict[str, float] = {}
+        moves = 0
+        for letter, value in words:
+            if letter == "G":
+                moves += self._g(value)
+            elif letter == "M":
+                self._m(value)
+            elif letter in "XY":
+                targets[letter] = value
+            else:
+                self._scalar(letter, value)
+        if moves > 1:
+            raise FaultError(5)
+        return self._move(targets) if targets else None
+
+    def _words(self, text: str) -> list[tuple[str, float]]:
+        if len(text) > LONGEST_LINE:
+            raise FaultError(7)
+        code = _COMMENT.sub("", text.split(";")[0]).upper().replace(" ", "")
+        code = code.replace("\t", "").replace("%", "")
+        words, at = [], 0
+        while at < len(code):
+            match = _WORD.match(code, at)
+            if not match:
+                raise FaultError(1)
+            words.append((match[1], float(match[2])))
+            at = match.end()
+        return words
+
+    def _g(self, value: float) -> int:
+        if value in (0, 1):
+            self.motion = int(value)
+            return 1
+        if value in (20, 21):
+            self.unit = _INCH if value == 20 else 1.0
+        elif value in (90, 91):
+            self.absolute = value == 90
+        elif value not in (17, 94, 54, 64):
+            raise FaultError(2)
+        return 0
+
+    def _m(self, value: float) -> None:
+        if value in (3, 4, 5):
+            self.beam = int(value)
+        elif value in (2, 30):
+            self.beam = 5
+            self.ended = True
+        elif value not in (7, 8, 9):
+            raise FaultError(3)
+
+    def _scalar(self, letter: str, value: float) -> None:
+        if letter == "S":
+            if value < 0:
+                raise FaultError(6)
+            self.s = value
+        elif letter == "F":
+            if value < 0:
+                raise FaultError(6)
+            self.feed = value * self.unit / 60
+        elif letter not in "NPZ":
+            raise FaultError(1)
+
+    def _move(self, targets: dict[str, float]) -> Block:
+        if self.motion == 1 and self.feed == 0:
+            raise FaultError(4)
+        origin_x, origin_y = (0.0, 0.0) if self.absolute else (self.x, self.y)
+        if "X" in targets:
+            self.x = origin_x + targets["X"] * self.unit
+        if "Y" in targets:
+            self.y = origin_y + targets["Y"] * self.unit
+        lit = self.motion == 1 and self.beam in (3, 4)
+        power = min(self.s / self.s_max, 1.0) if lit else 0.0
+        feed = self.feed if self.motion == 1 else 0.0
+        return Block(self.x, self.y, feed, power, self.beam == 4)

@@ -1,0 +1,179 @@
+"""The simulated machine: takes lines, keeps a queue, moves, remembers the burn."""
+
+from collections import deque
+from dataclasses import dataclass
+from itertools import islice
+
+import numpy as np
+from numpy.typing import NDArray
+
+from standins.controller.burnmap import burn_map
+from standins.controller.interpreter import Block, Interpreter
+from standins.controller.motion import (
+    BEAM_S,
+    CLOCK,
+    HEAD_X,
+    HEAD_Y,
+    SPEED,
+    STROKE_FIELDS,
+    exit_speeds,
+    new_state,
+    travel,
+)
+
+
+@dataclass(frozen=True)
+class Settings:
+    """The machine's data: mm, mm/s, mm/s².
+
+    ``look_ahead`` is how many blocks are planned together.
+    """
+
+    acceleration: float = 3000.0
+    rapid: float = 300.0
+    s_max: float = 1000.0
+    look_ahead: int = 2048
+
+
+class Machine:
+    """A head on two axes with a beam.
+
+    Parameters
+    ----------
+    settings : Settings
+        The machine's data.
+    """
+
+    def __init__(self, settings: Settings | None = None) -> None:
+        self.settings = settings or Settings()
+        self.held = False
+        self.reset()
+
+    def reset(self) -> None:
+        """Forget program, queue and burn; the head is at the origin, the clock 0."""
+        self._interpreter = Interpreter(self.settings.s_max)
+        self._queue: deque[Block] = deque()
+        self._state = new_state()
+        self._strokes: list[NDArray[np.float64]] = []
+        self.held = False
+
+    @property
+    def clock_s(self) -> float:
+        """Simulated seconds spent in motion."""
+        return float(self._state[CLOCK])
+
+    @property
+    def beam_s(self) -> float:
+        """Simulated seconds with the beam on."""
+        return float(self._state[BEAM_S])
+
+    @property
+    def position_mm(self) -> tuple[float, float]:
+        """Where the head is."""
+        return float(self._state[HEAD_X]), float(self._state[HEAD_Y])
+
+    @property
+    def queued(self) -> int:
+        """Blocks waiting."""
+        return len(self._queue)
+
+    @property
+    def ended(self) -> bool:
+        """Whether the program said it has ended."""
+        return self._interpreter.ended
+
+    @property
+    def armed(self) -> bool:
+        """Whether the beam would come on in the next G1."""
+        return self._interpreter.beam in (3, 4) and self._interpreter.s > 0
+
+    def take(self, text: str) -> None:
+        """Take one line.
+
+        Raises
+        ------
+        FaultError
+            When the line cannot be understood.
+        """
+        if self._interpreter.ended and not self._queue:
+            self._begin_again()
+        block = self._interpreter.line(text)
+        if block is not None:
+            self._queue.append(block)
+
+    def _begin_again(self) -> None:
+        """Start a new program where the last one left the head."""
+        x, y = self._interpreter.x, self._interpreter.y
+        self._interpreter = Interpreter(self.settings.s_max, x, y)
+
+    def run(self, seconds: float = float("inf"), *, keep: int = 0) -> float:
+        """Move for at most so many simulated seconds; return how many it took.
+
+        Parameters
+        ----------
+        seconds : float
+            The budget.
+        keep : int
+            How many of the last blocks to leave in the queue. What is planned
+            against a queue's end stops there, so while more lines may come
+            some blocks are only looked at, lest a stop appear that the
+            program lacks.
+        """
+        before = self.clock_s
+        while len(self._queue) > keep and not self.held:
+            left = before + seconds - self.clock_s
+            if left <= 0 or not self._run_some(keep, left):
+                break
+        return self.clock_s - before
+
+    def _run_some(self, keep: int, budget: float) -> bool:
+        seen = list(islice(self._queue, self.settings.look_ahead))
+        ready = min(len(self._queue) - keep, len(seen))
+        if len(self._queue) > len(seen):  # more lie beyond what is in sight
+            ready = min(ready, len(seen) // 2)
+        blocks = np.array(
+            [(b.x, b.y, b.feed or self.settings.rapid, b.power) for b in seen]
+        )
+        follows = np.array([b.follows for b in seen])
+        exits = np.zeros(len(seen))
+        x, y = self.position_mm
+        exit_speeds(blocks, x, y, self.settings.acceleration, exits)
+        strokes = np.zeros((4 * ready + 4096, STROKE_FIELDS))
+        before = self.clock_s
+        done, written = travel(
+            blocks[:ready],
+            follows,
+            exits,
+            self._state,
+            strokes,
+            self.settings.acceleration,
+            budget,
+        )
+        for _ in range(done):
+            self._queue.popleft()
+        if written:
+            self._strokes.append(strokes[:written].copy())
+        return bool(done) or self.clock_s > before
+
+    def stop(self) -> None:
+        """Drop what is queued; the head stays where it is."""
+        self._queue.clear()
+        x, y = self.position_mm
+        self._interpreter = Interpreter(self.settings.s_max, x, y)
+        self._state[SPEED] = 0.0
+
+    def strokes(self) -> NDArray[np.float64]:
+        """Return all strokes of the beam, shape (n, 5); see `burnmap`."""
+        if len(self._strokes) > 1:
+            self._strokes = [np.concatenate(self._strokes)]
+        return self._strokes[0] if self._strokes else np.zeros((0, STROKE_FIELDS))
+
+    def forget_burn(self) -> None:
+        """Lay a fresh blank on the bed."""
+        self._strokes = []
+
+    def map(
+        self, left: float, front: float, cell: float, shape: tuple[int, int]
+    ) -> NDArray[np.float32]:
+        """Return energy by cell; see `burn_map`."""
+        return burn_map(self.strokes(), left, front, cell, shape)

@@ -1,0 +1,129 @@
+"""Time-stepped motion of a head along straight blocks.
+
+The head is moved in ticks. In every tick its speed may rise or fall by
+acceleration times tick; it never goes faster than the block's feed, nor
+faster than lets it reach the block's exit speed in the way that is left.
+Nothing here is computed in closed form, so that a clock that is can be held
+against it.
+"""
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+TICK_S = 1e-4
+
+POSITION, SPEED, CLOCK, HEAD_X, HEAD_Y, BEAM_S = range(6)
+"""Places in the state array: mm into the block, mm/s, s, mm, mm, s."""
+
+STROKE_FIELDS = 5
+"""A stroke of the beam: x0, y0, x1, y1 in mm and energy in full-power seconds."""
+
+
+@njit(cache=True, nogil=True)
+def exit_speeds(blocks, x, y, acceleration, exits) -> None:  # type: ignore[no-untyped-def]
+    """Fill the highest speed at the end of each block, looking all the way ahead.
+
+    The head stops at corners and after the last block; through blocks in one
+    line it passes at the slower one's speed.
+
+    Parameters
+    ----------
+    blocks : ndarray, shape (n, 4)
+        x, y in mm, speed in mm/s, power 0..1.
+    x, y : float
+        Where the first block begins.
+    exits : ndarray, shape (n,)
+        Receives mm/s.
+    """
+    n = blocks.shape[0]
+    exits[n - 1] = 0.0
+    for k in range(n - 1, 0, -1):
+        start_x = blocks[k - 2, 0] if k > 1 else x
+        start_y = blocks[k - 2, 1] if k > 1 else y
+        ax, ay = blocks[k - 1, 0] - start_x, blocks[k - 1, 1] - start_y
+        bx, by = blocks[k, 0] - blocks[k - 1, 0], blocks[k, 1] - blocks[k - 1, 1]
+        first, second = np.hypot(ax, ay), np.hypot(bx, by)
+        allowed = 0.0
+        if first > 0 and second > 0:
+            cosine = (ax * bx + ay * by) / (first * second)
+            if cosine > 0.9999999:
+                allowed = min(blocks[k - 1, 2], blocks[k, 2])
+        reachable = np.sqrt(exits[k] ** 2 + 2 * acceleration * second)
+        exits[k - 1] = min(allowed, reachable)
+
+
+@njit(cache=True, nogil=True)
+def travel(blocks, follows, exits, state, strokes, acceleration, budget):  # type: ignore[no-untyped-def]
+    """Move the head along blocks until they or the time budget (s) are used up.
+
+    Returns how many blocks were finished and how many strokes were written.
+    A block's beam energy is written in strokes, one for each stretch of equal
+    speed.
+    """
+    done, written = 0, 0
+    change = acceleration * TICK_S
+    until = state[CLOCK] + budget
+    n = blocks.shape[0]
+    while done < n and state[CLOCK] < until and written < strokes.shape[0] - 1:
+        x0, y0 = state[HEAD_X], state[HEAD_Y]
+        dx, dy = blocks[done, 0] - x0, blocks[done, 1] - y0
+        left = np.hypot(dx, dy)
+        if left < 1e-9:
+            done += 1
+            continue
+        feed, power = blocks[done, 2], blocks[done, 3]
+        ux, uy = dx / left, dy / left
+        begun, energy, held = 0.0, 0.0, -1.0
+        gone = 0.0
+        while True:
+            before = state[SPEED]
+            after = max(left - gone - before * TICK_S, 0.0)
+            limit = np.sqrt(exits[done] ** 2 + 2 * acceleration * after)
+            speed = min(before + change, feed, limit)
+            speed = max(speed, before - change, 0.5 * change)
+            step = 0.5 * (before + speed) * TICK_S
+            share = 1.0
+            if step >= left - gone:
+                share = (left - gone) / step
+                step = left - gone
+            seconds = TICK_S * share
+            if power > 0 and held >= 0 and abs(speed - held) > 1e-9:
+                _stroke(strokes, written, x0, y0, ux, uy, begun, gone, energy)
+                written += 1
+                begun, energy = gone, 0.0
+            held = speed
+            lit = power * speed / feed if follows[done] else power
+            energy += lit * seconds
+            state[BEAM_S] += seconds if power > 0 else 0.0
+            gone += step
+            state[SPEED] = before + (speed - before) * share
+            state[CLOCK] += seconds
+            if gone >= left - 1e-12 or written >= strokes.shape[0] - 1:
+                break
+            if state[CLOCK] >= until:
+                break
+        if power > 0 and gone > begun:
+            _stroke(strokes, written, x0, y0, ux, uy, begun, gone, energy)
+            written += 1
+        if gone >= left - 1e-12:
+            state[HEAD_X], state[HEAD_Y] = blocks[done, 0], blocks[done, 1]
+            state[SPEED] = min(state[SPEED], exits[done])
+            done += 1
+        else:
+            state[HEAD_X], state[HEAD_Y] = x0 + ux * gone, y0 + uy * gone
+    return done, written
+
+
+@njit(cache=True, nogil=True)
+def _stroke(strokes, at, x, y, ux, uy, begun, gone, energy):  # type: ignore[no-untyped-def]
+    strokes[at, 0] = x + ux * begun
+    strokes[at, 1] = y + uy * begun
+    strokes[at, 2] = x + ux * gone
+    strokes[at, 3] = y + uy * gone
+    strokes[at, 4] = energy
+
+
+def new_state() -> NDArray[np.float64]:
+    """Return the state of a head at rest at the origin, its clock at 0."""
+    return np.zeros(6)
