@@ -9,7 +9,8 @@ its first word is ``idle``, ``running`` or ``held``.
 
 A second port, the witness, is for whoever wants to see what was burned: it
 answers one line of JSON with one line of JSON, for a map followed by raw
-float32 values.
+float32 values. ``{"become": {"acceleration": …, "rapid": …, "s_max": …}}``
+makes it another machine, at rest at its origin.
 """
 
 import contextlib
@@ -167,6 +168,11 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
             with controller.lock:
                 machine.forget_burn()
             return {"fresh": True}, b""
+        if "become" in question:
+            wanted = {name: float(value) for name, value in question["become"].items()}
+            with controller.lock:
+                controller.machine = Machine(Settings(**wanted))
+            return {"became": wanted}, b""
         if "map" not in question:
             return {"clock_s": machine.clock_s, "beam_s": machine.beam_s}, b""
         wanted = question["map"]

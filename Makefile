@@ -1,0 +1,70 @@
+# Old Ember. make demo · make test · make lint · make bench · make screenshots
+
+PYTHON ?= python3
+HOST ?= 127.0.0.1
+PORT ?= 8000
+CONTROLLER_PORT ?= 4210
+WITNESS_PORT ?= 4211
+PACE ?= 60
+export HOST PORT CONTROLLER_PORT WITNESS_PORT PACE
+export PYTHONPATH := src
+export DJANGO_SETTINGS_MODULE ?= workshop.settings.base
+export PATH := $(CURDIR)/.venv/bin:$(PATH)
+
+PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet
+MANAGE := .venv/bin/python src/workshop/manage.py
+
+.PHONY: demo test lint bench screenshots lock clean operator chromium format
+
+.venv/bin/python:
+	$(PYTHON) -m venv .venv
+
+.venv/base.stamp: requirements/base.lock | .venv/bin/python
+	$(PIP) --require-hashes -r requirements/base.lock
+	@touch $@
+
+.venv/dev.stamp: requirements/dev.lock | .venv/bin/python
+	$(PIP) --require-hashes -r requirements/dev.lock
+	@touch $@ .venv/base.stamp
+
+demo: .venv/base.stamp  ## the whole workshop on one address; Ctrl-C ends it
+	@$(MANAGE) migrate --verbosity 0
+	@$(MANAGE) load_demo
+	@exec .venv/bin/honcho start --no-prefix
+
+operator: .venv/base.stamp  ## make the user who may sign in on other addresses
+	$(MANAGE) createsuperuser
+
+chromium:
+	@command -v chromium >/dev/null || { \
+	  run=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
+	  $$run apt-get update -qq && $$run apt-get install -y -qq --no-install-recommends chromium >/dev/null; }
+
+test: .venv/dev.stamp chromium
+	.venv/bin/python -m pytest $(ARGS)
+
+lint: .venv/dev.stamp
+	.venv/bin/ruff format --check src tests scripts
+	.venv/bin/ruff check src tests scripts
+	.venv/bin/lint-imports
+	.venv/bin/mypy
+	.venv/bin/djlint --check --lint --quiet src
+	$(MANAGE) makemigrations --check --dry-run --verbosity 1
+
+format: .venv/dev.stamp
+	.venv/bin/ruff format src tests scripts
+	.venv/bin/ruff check --fix src tests scripts
+	-.venv/bin/djlint --reformat --quiet src
+
+bench: .venv/dev.stamp chromium
+	.venv/bin/python -m pytest tests/benchmarks --benchmark-enable --benchmark-only -q -s $(ARGS)
+
+screenshots: .venv/dev.stamp chromium
+	.venv/bin/python scripts/screenshots.py
+
+lock: .venv/dev.stamp
+	.venv/bin/pip-compile -q --generate-hashes --allow-unsafe --no-emit-index-url --no-emit-find-links --strip-extras -o requirements/base.lock requirements/base.in
+	.venv/bin/pip-compile -q --generate-hashes --allow-unsafe --no-emit-index-url --no-emit-find-links --strip-extras -o requirements/dev.lock requirements/dev.in
+
+clean:
+	rm -rf .venv var .pytest_cache .mypy_cache .ruff_cache .hypothesis

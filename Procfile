@@ -1,0 +1,3 @@
+web: python -m workshop.serve
+worker: python src/workshop/manage.py run_huey --quiet
+controller: python -m standins.controller --port $CONTROLLER_PORT --witness-port $WITNESS_PORT --pace $PACE

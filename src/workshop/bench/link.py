@@ -1,0 +1,145 @@
+"""The line protocol of open motion controllers, over pyserial.
+
+One line out, ``ok`` or ``error:n`` back; single bytes ``?``, ``!``, ``~`` and
+0x18 act at once. A serial port for a real machine, ``socket://host:port`` for
+the stand-in: the same code.
+"""
+
+import re
+import time
+from collections import deque
+from collections.abc import Iterator
+from types import TracebackType
+from typing import Self
+
+import serial
+
+_GREETING_S = 5.0
+_ANSWER_S = 30.0
+_READ = 65536
+
+
+class LinkError(Exception):
+    """The controller cannot be reached, or refuses."""
+
+
+class Link:
+    """A connection to a controller; a context manager.
+
+    Parameters
+    ----------
+    url : str
+        Serial port or ``socket://`` address.
+    window : int
+        Bytes that may be under way unanswered: the controller's receive buffer.
+    """
+
+    def __init__(self, url: str, window: int = 60000, baud: int = 115200) -> None:
+        try:
+            self._port = serial.serial_for_url(url, baudrate=baud, timeout=0.02)
+        except (serial.SerialException, OSError, ValueError):
+            raise LinkError(
+                "The controller does not answer; is it switched on and connected?"
+            ) from None
+        self._window = window
+        self._pending = b""
+        self._under_way: deque[int] = deque()
+        self.status: dict[str, str] = {}
+        self.answered = 0
+
+    def __enter__(self) -> Self:
+        self._wait_for_greeting()
+        return self
+
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
+        self._port.close()
+
+    def _wait_for_greeting(self) -> None:
+        until = time.monotonic() + _GREETING_S
+        while time.monotonic() < until:
+            if any(self._lines()):
+                return
+        raise LinkError("The controller was reached but does not greet.")
+
+    def _lines(self) -> Iterator[str]:
+        try:
+            self._pending += self._port.read(_READ)
+        except (serial.SerialException, OSError):
+            raise LinkError("The connection to the controller was lost.") from None
+        *whole, self._pending = self._pending.split(b"\n")
+        for line in whole:
+            if text := line.decode("ascii", "replace").strip():
+                yield text
+
+    def _write(self, data: bytes) -> None:
+        try:
+            self._port.write(data)
+        except (serial.SerialException, OSError):
+            raise LinkError("The connection to the controller was lost.") from None
+
+    def send(self, lines: Iterator[bytes]) -> Iterator[int]:
+        """Send lines; yields, a few times a second, how many were answered.
+
+        Raises
+        ------
+        LinkError
+            When a line is refused, no answer comes, or the link breaks.
+        """
+        waiting, used = next(lines, None), 0
+        heard = time.monotonic()
+        while waiting is not None or self._under_way:
+            batch = bytearray()
+            while waiting is not None and used + len(waiting) <= self._window:
+                batch += waiting
+                self._under_way.append(len(waiting))
+                used += len(waiting)
+                waiting = next(lines, None)
+            if batch:
+                self._write(bytes(batch))
+            freed = self._listen()
+            used -= freed
+            heard = time.monotonic() if freed or self.status else heard
+            if time.monotonic() - heard > _ANSWER_S:
+                raise LinkError("The controller has stopped answering.")
+            yield self.answered
+
+    def _listen(self) -> int:
+        """Take what has come in; return the bytes of the lines it answers."""
+        freed = 0
+        for text in self._lines():
+            if text == "ok":
+                freed += self._under_way.popleft()
+                self.answered += 1
+            elif text.startswith("error:"):
+                raise LinkError(
+                    f"The controller refused line {self.answered + 1} ({text})."
+                )
+            elif text.startswith("<"):
+                self.status = self._parse(text)
+        return freed
+
+    @staticmethod
+    def _parse(text: str) -> dict[str, str]:
+        word = re.match(r"<(\w+)", text)
+        return {"word": word[1] if word else "", **dict(re.findall(r"(\w+)=([-\d.]+)", text))}
+
+    def ask(self) -> dict[str, str]:
+        """Return the controller's status."""
+        self.status = {}
+        self._write(b"?")
+        until = time.monotonic() + _ANSWER_S
+        while not self.status:
+            self._listen()
+            if time.monotonic() > until:
+                raise LinkError("The controller has stopped answering.")
+        return self.status
+
+    def reset(self) -> None:
+        """Stop at once and drop what is queued; the beam goes off."""
+        self._write(b"\x18")
+        self._under_way.clear()

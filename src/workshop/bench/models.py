@@ -1,0 +1,60 @@
+"""Burns: what was sent to a controller, and how it went."""
+
+from typing import ClassVar
+
+from django.db import models
+
+from workshop.jobs.models import Job
+
+
+class RunQuerySet(models.QuerySet["Run"]):
+    """Questions about burns."""
+
+    def active(self) -> "RunQuerySet":
+        """Burns that wait or run, oldest first."""
+        return self.filter(state__in=["waiting", "running"]).order_by("pk")
+
+    def latest_of(self, job: Job) -> "Run | None":
+        """The newest burn of a job."""
+        return self.filter(job=job).order_by("-pk").first()
+
+
+class Run(models.Model):
+    """One burn of one job, with the exact description it was made from."""
+
+    STATES: ClassVar = [
+        ("waiting", "waiting"),
+        ("running", "burning"),
+        ("done", "burned"),
+        ("failed", "failed"),
+        ("stopped", "stopped"),
+    ]
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="runs")
+    spec = models.JSONField()
+    state = models.CharField(max_length=10, choices=STATES, default="waiting")
+    planned_s = models.FloatField(default=0.0)
+    clock_s = models.FloatField(default=0.0)
+    lines = models.PositiveIntegerField(default=0)
+    lines_sent = models.PositiveIntegerField(default=0)
+    stop_wanted = models.BooleanField(default=False)
+    dots_planned = models.PositiveBigIntegerField(default=0)
+    dots_wrong = models.PositiveBigIntegerField(null=True)
+    error = models.CharField(max_length=300, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+
+    objects = RunQuerySet.as_manager()
+
+    def __str__(self) -> str:
+        return f"{self.job} ({self.state})"
+
+    @property
+    def is_active(self) -> bool:
+        """Whether it waits or runs."""
+        return self.state in ("waiting", "running")
+
+    @property
+    def share(self) -> float:
+        """How much is burned, 0..1, by the machine's clock."""
+        return min(self.clock_s / self.planned_s, 1.0) if self.planned_s else 0.0

@@ -1,0 +1,15 @@
+"""Addresses of burns."""
+
+from django.urls import path
+
+from workshop.bench import views
+
+urlpatterns = [
+    path("jobs/<int:number>/burn/", views.burn, name="burn"),
+    path("jobs/<int:number>/latest/", views.latest, name="latest_run"),
+    path("now/", views.now, name="now"),
+    path("runs/<int:pk>/", views.run, name="run"),
+    path("runs/<int:pk>/stop/", views.stop, name="stop"),
+    path("runs/<int:pk>/map.png", views.burn_map, name="burn_map"),
+    path("runs/<int:pk>/plan.png", views.plan, name="burn_plan"),
+]

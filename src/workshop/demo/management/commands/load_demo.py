@@ -1,0 +1,22 @@
+"""``manage.py load_demo``: the gift workshop of Highmere Observatory."""
+
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandParser
+
+from workshop.demo import scenario
+
+
+class Command(BaseCommand):
+    """Load the demo once; a workshop that has jobs is left alone."""
+
+    help = "Load the demo workshop unless there are jobs already."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Add the options."""
+        parser.add_argument("--force", action="store_true", help="load even so")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Load it."""
+        loaded = scenario.load(force=options["force"])
+        self.stdout.write("Demo loaded." if loaded else "The workshop is kept as it is.")

@@ -1,0 +1,118 @@
+"""Jobs, their revisions, and the pictures they are made from."""
+
+from datetime import timedelta
+from typing import Any, ClassVar
+
+from django.db import models
+from django.db.models import Max
+from django.utils import timezone
+
+from workshop.shelf.models import Blank, Machine, Recipe, Substrate
+
+STATIONS = ("artwork", "blank", "tone", "dots", "burn", "place", "check", "run")
+_FIRST_NUMBER = 401
+
+
+class Artwork(models.Model):
+    """A picture file, stored once by its content, untouched."""
+
+    sha256 = models.CharField(max_length=64, unique=True)
+    name = models.CharField(max_length=200)
+    size_bytes = models.PositiveBigIntegerField()
+    width_px = models.PositiveIntegerField()
+    height_px = models.PositiveIntegerField()
+    format = models.CharField(max_length=20)
+    mode = models.CharField(max_length=60)
+    dpi_x = models.FloatField(null=True)
+    dpi_y = models.FloatField(null=True)
+    two_level = models.BooleanField(default=False)
+    notes = models.JSONField(default=list)
+    created = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class JobQuerySet(models.QuerySet["Job"]):
+    """Questions about jobs."""
+
+    def with_all(self) -> "JobQuerySet":
+        """Fetch what a ticket shows in one go."""
+        return self.select_related(
+            "artwork", "head", "machine", "substrate", "blank", "recipe"
+        )
+
+    def to_do(self) -> "JobQuerySet":
+        """Jobs not burned yet, newest first."""
+        return self.filter(burned_at=None).order_by("-number")
+
+    def burned_lately(self, days: int = 7) -> "JobQuerySet":
+        """Jobs burned in the last days."""
+        since = timezone.now() - timedelta(days=days)
+        return self.filter(burned_at__gte=since).order_by("-burned_at")
+
+    def found_by(self, text: str) -> "JobQuerySet":
+        """Jobs whose name, customer or number match."""
+        words = models.Q(name__icontains=text) | models.Q(customer__icontains=text)
+        if text.isdigit():
+            words |= models.Q(number=int(text))
+        return self.filter(words)
+
+    def next_number(self) -> int:
+        """Return the next free ticket number."""
+        highest = self.aggregate(highest=Max("number"))["highest"]
+        return (highest or _FIRST_NUMBER - 1) + 1
+
+
+class Job(models.Model):
+    """A job ticket. Its description is the spec of its head revision."""
+
+    number = models.PositiveIntegerField(unique=True)
+    name = models.CharField(max_length=200)
+    customer = models.CharField(max_length=200, blank=True)
+    artwork = models.ForeignKey(Artwork, on_delete=models.PROTECT, related_name="jobs")
+    machine = models.ForeignKey(Machine, null=True, on_delete=models.SET_NULL)
+    substrate = models.ForeignKey(Substrate, null=True, on_delete=models.SET_NULL)
+    blank = models.ForeignKey(Blank, null=True, on_delete=models.SET_NULL)
+    recipe = models.ForeignKey(Recipe, null=True, on_delete=models.SET_NULL)
+    head = models.ForeignKey(
+        "Revision", null=True, on_delete=models.SET_NULL, related_name="+"
+    )
+    station = models.CharField(max_length=20, default="artwork")
+    visited = models.JSONField(default=list)
+    signed_by = models.CharField(max_length=40, blank=True)
+    signed_revision = models.PositiveIntegerField(null=True)
+    created = models.DateTimeField(auto_now_add=True)
+    burned_at = models.DateTimeField(null=True)
+
+    objects = JobQuerySet.as_manager()
+
+    def __str__(self) -> str:
+        return f"{self.number:04d} {self.name}"
+
+    @property
+    def spec_data(self) -> dict[str, Any]:
+        """The head revision's job description as plain data."""
+        return self.head.spec if self.head else {}
+
+
+class Revision(models.Model):
+    """One state of a job. Changes append; undo and redo move the job's head."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    spec = models.JSONField()
+    label = models.CharField(max_length=120)
+    touched = models.CharField(max_length=120, blank=True)
+    relations = models.JSONField(default=dict)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering: ClassVar = ["number"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["job", "number"], name="revision_of_job")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.number}: {self.label}"

@@ -1,0 +1,1 @@
+"""Verbs of jobs. Only here (and in `choices`) is the core reached."""

@@ -1,0 +1,54 @@
+"""The one pipeline of this process, and its warming."""
+
+import threading
+from functools import cache
+
+import numpy as np
+from django.conf import settings
+
+from engraving.artwork import Artwork, read_artwork
+from engraving.dots import METHODS
+from engraving.pipeline import Pipeline, StageCache
+from engraving.spec import ArtworkPart, DotsPart, JobSpec, SizePart, TonePart
+from workshop.jobs.services.store import artwork_path
+
+_ready = threading.Event()
+
+
+@cache
+def stage_cache() -> StageCache:
+    """Return the cache of all pictures of this process."""
+    return StageCache(settings.PICTURE_CACHE_BYTES)
+
+
+@cache
+def pipeline() -> Pipeline:
+    """Return the pipeline that reads from the artwork store."""
+    return Pipeline(_load, stage_cache())
+
+
+def _load(spec: JobSpec) -> Artwork:
+    return read_artwork(artwork_path(spec.artwork.sha256))
+
+
+def is_warm() -> bool:
+    """Return whether every kernel has been compiled or loaded."""
+    return _ready.is_set()
+
+
+def warm_up() -> None:
+    """Run every compiled kernel once on a tiny job, so no request compiles."""
+    gray = np.arange(64 * 64, dtype=np.uint32).reshape(64, 64) // 16
+    tiny = Artwork(gray.astype(np.uint8), "PNG", "gray", None, (), False)
+    warm = Pipeline(lambda _: tiny, StageCache(1 << 20))
+    base = JobSpec(
+        artwork=ArtworkPart(width_px=64, height_px=64),
+        size=SizePart(width_mm=3.0, height_mm=3.0, pitch_mm=0.1),
+        tone=TonePart(sharpen_amount=50),
+    )
+    for method in METHODS:
+        spec = base.model_copy(update={"dots": DotsPart(method=method)})
+        warm.dots(spec)
+    warm.proof_png(base)
+    warm.estimate(base)
+    _ready.set()

@@ -1,0 +1,114 @@
+"""Files a job gives away: G-code, dots, proof, and the job itself."""
+
+import io
+import re
+from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
+
+from engraving.check import Facts, Fix, check_job
+from engraving.jobfile import read_job_zip, write_job_zip
+from engraving.motion import Estimate
+from engraving.pipeline import stage_key
+from engraving.spec import JobSpec
+from workshop.jobs.models import Job
+from workshop.jobs.services.engine import pipeline, stage_cache
+from workshop.jobs.services.readings import full_check
+from workshop.jobs.services.store import artwork_path, keep_artwork
+from workshop.jobs.services.tickets import change, open_job, spec_of, updated
+
+KINDS = {
+    "gcode": ("gcode", "text/plain"),
+    "dots": ("png", "image/png"),
+    "proof": ("png", "image/png"),
+    "job": ("zip", "application/zip"),
+}
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """What the Run station says of the G-code."""
+
+    estimate: Estimate
+    size_bytes: int
+
+
+class _Counter(io.RawIOBase):
+    """A stream that only counts."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.size = 0
+
+    def write(self, data: object) -> int:
+        size = len(data)  # type: ignore[arg-type]
+        self.size += size
+        return size
+
+
+def run_sheet(spec: JobSpec) -> Sheet:
+    """Return time, moves and file size of a job's G-code, by writing it to nowhere."""
+
+    def make() -> Sheet:
+        counter = _Counter()
+        estimate = pipeline().write_gcode(spec, counter)  # type: ignore[arg-type]
+        return Sheet(estimate, counter.size)
+
+    key = stage_key("sheet", pipeline().path_key(spec), spec.model_dump(mode="json"))
+    return stage_cache().get(key, make)
+
+
+def file_name(job: Job, kind: str) -> str:
+    """Return a tidy file name."""
+    plain = re.sub(r"[^a-z0-9]+", "-", job.name.lower()).strip("-") or "job"
+    middle = "-proof" if kind == "proof" else "-dots" if kind == "dots" else ""
+    return f"{job.number:04d}-{plain}{middle}.{KINDS[kind][0]}"
+
+
+def write_file(job: Job, kind: str, target: BinaryIO) -> None:
+    """Write one of a job's files."""
+    spec = spec_of(job)
+    if kind == "gcode":
+        pipeline().write_gcode(spec, target)
+    elif kind == "dots":
+        pipeline().dots(spec).write_png(target, spec.size.pitch_mm)
+    elif kind == "proof":
+        target.write(pipeline().proof_png(spec))
+    else:
+        source: Path = artwork_path(spec.artwork.sha256)
+        write_job_zip(target, spec, source.read_bytes())
+
+
+def open_job_file(stream: BinaryIO) -> Job:
+    """Open a ticket from a job zip.
+
+    Raises
+    ------
+    EngravingError
+        When it is damaged or has no artwork.
+    """
+    spec, picture = read_job_zip(stream)
+    artwork = keep_artwork(spec.artwork.file or "artwork", [picture or b""])
+    job = open_job(artwork, spec.name)
+    part = {
+        **spec.artwork.model_dump(),
+        "sha256": artwork.sha256,
+        "width_px": artwork.width_px,
+        "height_px": artwork.height_px,
+    }
+    spec = updated(spec, {"artwork": part})
+    none: dict[str, int | None] = dict.fromkeys(("machine", "substrate", "blank", "recipe"))
+    change(job, spec, "Opened from a job file", "", none)
+    return job
+
+
+def apply_fix(job: Job, rule: str) -> str:
+    """Apply the fix a rule offers; return what it did, empty when it offers none."""
+    spec = spec_of(job)
+    quick, _ = check_job(Facts(spec, None, job.artwork.two_level))
+    findings = quick if any(found.rule == rule for found in quick) else full_check(spec)[0]
+    fix = next((found.fix for found in findings if found.rule == rule), None)
+    if not isinstance(fix, Fix):
+        return ""
+    change(job, updated(spec, fix.changes), fix.label)
+    return fix.label

@@ -1,0 +1,298 @@
+"""What the ticket says of a job: results, readings, findings, histograms."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from engraving.check import Facts, Finding, Fine, Severity, check_job
+from engraving.dots import METHODS
+from engraving.motion import Estimate
+from engraving.place import (
+    ANCHORS,
+    anchor_point,
+    frame_of,
+    inside_bed,
+    piece_box,
+    run_up_box,
+)
+from engraving.recipe import (
+    areal_dose_j_mm2,
+    line_energy_j_mm,
+    quickest_row_speed_mm_s,
+    run_up_mm,
+    watts,
+)
+from engraving.spec import JobSpec
+from engraving.tone import histogram, tone_table
+from workshop.jobs.models import STATIONS, Job
+from workshop.jobs.services.engine import pipeline
+from workshop.jobs.services.tickets import spec_of
+from workshop.shell.services import show_number
+
+_NAMES = {station: station.capitalize() for station in STATIONS}
+
+
+@dataclass(frozen=True)
+class StationLine:
+    """A station's line on the ticket."""
+
+    slug: str
+    number: int
+    name: str
+    state: str
+    result: str
+    open: bool
+
+
+def quick_findings(job: Job, spec: JobSpec) -> list[Finding]:
+    """Return what can be found without making dots."""
+    return check_job(Facts(spec, None, job.artwork.two_level))[0]
+
+
+def full_check(spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
+    """Return findings, worst first, and what is fine."""
+    return pipeline().check(spec)
+
+
+def station_lines(job: Job) -> list[StationLine]:
+    """Return the ticket's eight lines."""
+    spec = spec_of(job)
+    worst: dict[str, Finding] = {}
+    for finding in quick_findings(job, spec):
+        if finding.severity is not Severity.NOTE:
+            worst.setdefault(finding.station, finding)
+    results = _results(job, spec)
+    return [
+        StationLine(
+            slug,
+            i + 1,
+            _NAMES[slug],
+            _state(job, slug, worst),
+            _SHORT.get(worst[slug].rule, results[slug]) if slug in worst else results[slug],
+            slug == job.station,
+        )
+        for i, slug in enumerate(STATIONS)
+    ]
+
+
+def _state(job: Job, slug: str, worst: dict[str, Finding]) -> str:
+    if slug in worst:
+        return "warn"
+    return "done" if slug in job.visited else "open"
+
+
+_SHORT = {
+    "on_the_bed": "Off the bed",
+    "run_up_on_the_bed": "No room for the run-up",
+    "inside_the_blank": "Larger than the blank",
+    "pitch_against_spot": "Rows finer than the spot",
+    "source_is_large_enough": "Source too small",
+    "speed_in_range": "Faster than the machine",
+    "power_in_range": "Too little power",
+}
+
+
+def _results(job: Job, spec: JobSpec) -> dict[str, str]:
+    size, burn, place = spec.size, spec.burn, spec.place
+    method = METHODS.get(spec.dots.method)
+    x, y = anchor_point(piece_box(size, place), place.anchor)
+    visited = set(job.visited)
+    return {
+        "artwork": f"{spec.artwork.window_px[2]} × {spec.artwork.window_px[3]} px",
+        "blank": f"{spec.blank.name}, {show_number(size.width_mm, 1)} × "
+        f"{show_number(size.height_mm, 1)} mm",
+        "tone": _tone_result(spec),
+        "dots": (method.label if method else spec.dots.method)
+        + f", {show_number(size.dpi, 1)} dpi",
+        "burn": f"{show_number(burn.power, 1)} %, {show_number(burn.speed_mm_s, 1)} mm/s, "
+        f"{burn.passes} pass{'es' if burn.passes > 1 else ''}",
+        "place": f"{place.anchor.replace('-', ' ')} at {x:.1f}, {y:.1f}",
+        "check": "Checked" if "check" in visited else "Not checked yet",
+        "run": "Burned" if job.burned_at else "Not burned yet",
+    }
+
+
+def _tone_result(spec: JobSpec) -> str:
+    tone = spec.tone
+    if not tone.on:
+        return "Off"
+    parts = []
+    if tone.gamma != 1:
+        parts.append(f"γ {show_number(tone.gamma, 2)}")
+    if tone.brightness:
+        parts.append(f"brightness {tone.brightness:+.0f}")
+    if tone.contrast:
+        parts.append(f"contrast {tone.contrast:+.0f}")
+    if (tone.input_black, tone.input_white) != (0, 255):
+        parts.append("levels")
+    if tone.sharpen_amount:
+        parts.append("sharpened")
+    return ", ".join(parts) or "As it is"
+
+
+def dose(spec: JobSpec) -> float:
+    """Return the areal dose of solid areas in J/mm²."""
+    power_w = watts(spec.burn.power, spec.machine.rated_power_w)
+    return areal_dose_j_mm2(
+        power_w, spec.burn.speed_mm_s, spec.size.pitch_mm, spec.burn.passes
+    )
+
+
+def quick_readings(spec: JobSpec) -> dict[str, Any]:
+    """Return readings that need no dots."""
+    return {"size": spec.size, "dose": dose(spec), "total_rows": spec.size.rows}
+
+
+def full_readings(spec: JobSpec) -> dict[str, Any]:
+    """Return readings from the real dots and their tool path."""
+    estimate = pipeline().estimate(spec)
+    return {
+        **quick_readings(spec),
+        "burned": pipeline().dots(spec).share,
+        "estimate": estimate,
+        "total_rows": estimate.rows,
+    }
+
+
+def estimate_of(spec: JobSpec) -> Estimate:
+    """Return the time and extent of a job."""
+    return pipeline().estimate(spec)
+
+
+def blank_facts(spec: JobSpec) -> dict[str, Any]:
+    """Return what the Blank station shows beside its fields."""
+    _, _, across, down = spec.artwork.window_px
+    per_dot = min(across / spec.size.cols, down / spec.size.rows)
+    return {
+        "cols": spec.size.cols,
+        "rows": spec.size.rows,
+        "per_dot": per_dot,
+        "too_small": per_dot < 1 - 1e-3,
+        "inches": (spec.size.width_mm / 25.4, spec.size.height_mm / 25.4),
+        "dots_million": spec.size.cols * spec.size.rows / 1e6,
+    }
+
+
+def burn_facts(spec: JobSpec) -> dict[str, Any]:
+    """Return what the Burn station shows beside its fields."""
+    burn, machine = spec.burn, spec.machine
+    power_w = watts(burn.power, machine.rated_power_w)
+    return {
+        "run_up": run_up_mm(burn.speed_mm_s, machine.acceleration_mm_s2),
+        "dose": dose(spec),
+        "line_energy": line_energy_j_mm(power_w, burn.speed_mm_s),
+        "watts": power_w,
+        "mm_min": burn.speed_mm_s * 60,
+        "quickest": quickest_row_speed_mm_s(
+            spec.size.width_mm, machine.acceleration_mm_s2
+        ),
+        "machine": machine,
+        "spot": machine.spot_mm,
+    }
+
+
+def tone_facts(spec: JobSpec) -> dict[str, Any]:
+    """Return histograms and the curve as SVG paths in a box of 256 × 100."""
+    stages = pipeline()
+    before = histogram(stages.grid(spec))
+    after = histogram(stages.toned(spec))
+    table = tone_table(spec.tone) if spec.tone.on else range(256)
+    curve = "M" + "L".join(f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table))
+    return {
+        "before": _bars(before.bars),
+        "after": _bars(after.bars, closed=False),
+        "curve": curve,
+        "black": after.black,
+        "white": after.white,
+        "mean": after.mean,
+    }
+
+
+def _bars(shares: tuple[float, ...], *, closed: bool = True) -> str:
+    """Return a path; heights by square root, so that small shares show."""
+    most = max(max(shares), 1e-9) ** 0.5
+    step = 256 / (len(shares) - 1)
+    points = [
+        f"{i * step:.1f} {100 - 92 * share**0.5 / most:.1f}" for i, share in enumerate(shares)
+    ]
+    line = "L".join(points)
+    return f"M0 100L{line}L256 100Z" if closed else f"M{line}"
+
+
+def place_facts(spec: JobSpec) -> dict[str, Any]:
+    """Return the bed drawing's measures, in mm, y counted from the back."""
+    machine, size, place = spec.machine, spec.size, spec.place
+    run_up = run_up_mm(spec.burn.speed_mm_s, machine.acceleration_mm_s2)
+    box = piece_box(size, place)
+    reach = run_up_box(size, place, run_up)
+    frame = frame_of(machine)
+    zero_x, zero_y = frame.to_bed(0.0, 0.0)
+    deep = machine.bed_height_mm
+    return {
+        "bed": machine,
+        "machine_x": frame.to_machine(box.left, box.front),
+        "box": box,
+        "top": deep - box.back,
+        "run_up": run_up,
+        "reach": reach,
+        "off_bed": not inside_bed(box, machine),
+        "run_off": not inside_bed(reach, machine),
+        "zero": (zero_x, deep - zero_y),
+        "sign": (frame.sign_x, frame.sign_y),
+        "ticks_x": _ticks(machine.bed_width_mm, lambda v: frame.to_machine(v, 0)[0]),
+        "ticks_y": [
+            (deep - at, label, major)
+            for at, label, major in _ticks(deep, lambda v: frame.to_machine(0, v)[1])
+        ],
+        "anchors": [
+            (name, *anchor_point(box, name), name == place.anchor) for name in ANCHORS
+        ],
+        "blank": _blank_on_bed(spec),
+        "free": (
+            box.left,
+            machine.bed_width_mm - box.right,
+            box.front,
+            machine.bed_height_mm - box.back,
+        ),
+    }
+
+
+def _ticks(length: float, name: Any) -> list[tuple[float, str, bool]]:
+    step = 10 if length <= 700 else 50
+    return [
+        (float(at), f"{name(at):.0f}", at % (5 * step) == 0)
+        for at in range(0, int(length) + 1, step)
+    ]
+
+
+def _blank_on_bed(spec: JobSpec) -> dict[str, Any]:
+    """Return the blank's outline; the artwork lies in its middle."""
+    box = piece_box(spec.size, spec.place)
+    x, y = (box.left + box.right) / 2, (box.front + box.back) / 2
+    blank = spec.blank
+    return {
+        "shape": blank.shape,
+        "cx": x,
+        "cy": spec.machine.bed_height_mm - y,
+        "left": x - blank.width_mm / 2,
+        "top": spec.machine.bed_height_mm - y - blank.height_mm / 2,
+        "width": blank.width_mm,
+        "height": blank.height_mm,
+        "rx": blank.width_mm / 2,
+        "ry": blank.height_mm / 2,
+        "ground": spec.substrate.ground,
+    }
+
+
+def stage_facts(spec: JobSpec) -> dict[str, Any]:
+    """Return what the table's script needs to draw the piece to scale."""
+    size, blank = spec.size, spec.blank
+    return {
+        "cols": size.cols,
+        "rows": size.rows,
+        "pitch": size.pitch_mm,
+        "blank-shape": blank.shape,
+        "blank-width": blank.width_mm,
+        "blank-height": blank.height_mm,
+        "ground": spec.substrate.ground,
+        "spot": spec.machine.spot_mm,
+    }

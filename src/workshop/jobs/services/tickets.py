@@ -1,0 +1,297 @@
+"""Open, change, undo and redo jobs."""
+
+from datetime import timedelta
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+from pydantic import ValidationError
+
+from engraving.errors import EngravingError, InputError
+from engraving.place import centred
+from engraving.spec import ArtworkPart, JobSpec, SizePart, explain
+from workshop.jobs.models import STATIONS, Artwork, Job, Revision
+from workshop.shelf.models import Blank, Machine, Recipe, Substrate
+
+_ONE_STROKE = timedelta(seconds=2)
+_RELATIONS = {
+    "machine": Machine,
+    "substrate": Substrate,
+    "blank": Blank,
+    "recipe": Recipe,
+}
+
+Error = EngravingError
+
+
+def spec_of(job: Job) -> JobSpec:
+    """Return a job's description."""
+    return JobSpec.model_validate(job.spec_data)
+
+
+def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
+    """Open a ticket for a picture, on the machine and material used last."""
+    last = Job.objects.order_by("-number").with_all().first()
+    machine = (last and last.machine) or Machine.objects.first()
+    substrate = (last and last.substrate) or Substrate.objects.first()
+    blank = (last and last.blank) or Blank.objects.first()
+    title = name or artwork.name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ")
+    with transaction.atomic():
+        job = Job.objects.create(
+            number=Job.objects.next_number(),
+            name=title.strip()[:200] or "Untitled",
+            customer=customer,
+            artwork=artwork,
+        )
+        spec = _first_spec(job, artwork)
+        changes = _with_shelf(spec, machine, substrate, blank)
+        spec = _fit_blank(spec.model_copy(update=changes))
+        relations = {
+            "machine": machine and machine.pk,
+            "substrate": substrate and substrate.pk,
+            "blank": blank and blank.pk,
+            "recipe": None,
+        }
+        recipe = Recipe.objects.fitting(
+            relations["machine"], relations["substrate"]
+        ).first()
+        if recipe:
+            spec = with_recipe(spec, recipe)
+            relations["recipe"] = recipe.pk
+        _append(job, spec, "Opened", "", relations)
+    return job
+
+
+def _first_spec(job: Job, artwork: Artwork) -> JobSpec:
+    part = ArtworkPart(
+        file=artwork.name,
+        sha256=artwork.sha256,
+        width_px=artwork.width_px,
+        height_px=artwork.height_px,
+    )
+    return JobSpec(name=job.name, artwork=part)
+
+
+def _with_shelf(
+    spec: JobSpec,
+    machine: Machine | None,
+    substrate: Substrate | None,
+    blank: Blank | None,
+) -> dict[str, Any]:
+    chosen = {"machine": machine, "substrate": substrate, "blank": blank}
+    return {
+        name: type(getattr(spec, name)).model_validate(item.part)
+        for name, item in chosen.items()
+        if item is not None
+    }
+
+
+def fitting_width(spec: JobSpec) -> float:
+    """Return the width in mm of the largest picture the blank holds."""
+    blank = spec.blank
+    width = max(blank.width_mm - 2 * blank.margin_mm, 1.0)
+    height = max(blank.height_mm - 2 * blank.margin_mm, 1.0)
+    return min(width, height * spec.artwork.ratio)
+
+
+def _fit_blank(spec: JobSpec) -> JobSpec:
+    """Make the picture as large as the blank allows, in the middle of the bed."""
+    width = fitting_width(spec)
+    size = SizePart(
+        width_mm=width,
+        height_mm=width / spec.artwork.ratio,
+        pitch_mm=spec.size.pitch_mm,
+    )
+    return centre_on_bed(spec.model_copy(update={"size": size}))
+
+
+def centre_on_bed(spec: JobSpec) -> JobSpec:
+    """Return the job with its piece in the middle of the bed."""
+    x, y = centred(spec.size, spec.machine)
+    place = spec.place.model_copy(update={"x_mm": x, "y_mm": y})
+    return spec.model_copy(update={"place": place})
+
+
+def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
+    """Return the job with a recipe's speed, power, passes, pitch and method."""
+    return updated(
+        spec,
+        {
+            "burn": {
+                "recipe": recipe.name,
+                "speed_mm_s": recipe.speed_mm_s,
+                "power": recipe.power,
+                "passes": recipe.passes,
+                "both_ways": recipe.both_ways,
+            },
+            "size": {"pitch_mm": recipe.pitch_mm},
+            "dots": {"method": recipe.method},
+        },
+    )
+
+
+def updated(spec: JobSpec, changes: dict[str, dict[str, Any]]) -> JobSpec:
+    """Return a spec with some values of some parts changed, checked anew.
+
+    Raises
+    ------
+    InputError
+        When the result is no valid job; ``field`` names the value at fault.
+    """
+    data = spec.model_dump(mode="json")
+    for part, values in changes.items():
+        if isinstance(values, dict):
+            data[part].update(values)
+        else:
+            data[part] = values
+    try:
+        return JobSpec.model_validate(data)
+    except ValidationError as error:
+        steps = error.errors()[0]["loc"]
+        field = str(steps[1]) if len(steps) > 1 else ""
+        raise InputError(explain(error), field=field) from None
+
+
+def change(
+    job: Job,
+    spec: JobSpec,
+    label: str,
+    touched: str = "",
+    relations: dict[str, int | None] | None = None,
+) -> bool:
+    """Make a revision of a job; return whether anything changed.
+
+    Changes of the same field in quick succession are one revision, so that
+    dragging a slider can be undone in one step.
+    """
+    same = spec == spec_of(job)
+    merged = {**_relations_of(job), **(relations or {})}
+    if same and merged == _relations_of(job):
+        return False
+    with transaction.atomic():
+        _append(job, spec, label, touched, merged)
+    return True
+
+
+def _relations_of(job: Job) -> dict[str, int | None]:
+    return {name: getattr(job, f"{name}_id") for name in _RELATIONS}
+
+
+def _append(
+    job: Job,
+    spec: JobSpec,
+    label: str,
+    touched: str,
+    relations: dict[str, int | None],
+) -> None:
+    head = job.head
+    data = spec.model_dump(mode="json")
+    if head and touched and _continues(head, touched, job):
+        head.spec, head.relations = data, relations
+        head.save(update_fields=["spec", "relations", "changed"])
+    else:
+        number = head.number + 1 if head else 1
+        job.revisions.filter(number__gte=number).delete()
+        head = Revision.objects.create(
+            job=job,
+            number=number,
+            spec=data,
+            label=label[:120],
+            touched=touched[:120],
+            relations=relations,
+        )
+    _point_at(job, head)
+
+
+def _continues(head: Revision, touched: str, job: Job) -> bool:
+    fresh = timezone.now() - head.changed < _ONE_STROKE
+    last = not job.revisions.filter(number__gt=head.number).exists()
+    return fresh and last and head.touched == touched
+
+
+def _point_at(job: Job, revision: Revision) -> None:
+    job.head = revision
+    job.name = revision.spec["name"]
+    job.burned_at = None
+    for name, model in _RELATIONS.items():
+        pk = revision.relations.get(name)
+        known = pk is not None and model.objects.filter(pk=pk).exists()
+        setattr(job, f"{name}_id", pk if known else None)
+    job.save()
+
+
+def undo(job: Job) -> str:
+    """Step back one revision; return what was undone, empty when there is nothing."""
+    before = (
+        job.revisions.filter(number__lt=job.head.number).last() if job.head else None
+    )
+    if not before or not job.head:
+        return ""
+    label = job.head.label
+    _point_at(job, before)
+    return label
+
+
+def redo(job: Job) -> str:
+    """Step forward one revision; return what was redone, empty when there is nothing."""
+    after = (
+        job.revisions.filter(number__gt=job.head.number).first() if job.head else None
+    )
+    if not after:
+        return ""
+    _point_at(job, after)
+    return after.label
+
+
+def can_undo_redo(job: Job) -> tuple[bool, bool]:
+    """Return whether there is something to undo and to redo."""
+    if not job.head:
+        return False, False
+    numbers = list(job.revisions.values_list("number", flat=True))
+    return min(numbers) < job.head.number, max(numbers) > job.head.number
+
+
+def visit(job: Job, station: str) -> None:
+    """Open a station; the one left behind counts as done."""
+    if station not in STATIONS:
+        return
+    visited = list(job.visited)
+    if job.station not in visited and job.station != station:
+        visited.append(job.station)
+    if (visited, station) != (job.visited, job.station):
+        job.visited, job.station = visited, station
+        job.save(update_fields=["visited", "station"])
+
+
+def rename(job: Job, name: str, customer: str) -> None:
+    """Give a job another name or customer."""
+    job.customer = customer[:200]
+    job.save(update_fields=["customer"])
+    if name.strip():
+        change(job, updated(spec_of(job), {"name": name}), "Name", "name")  # type: ignore[dict-item]
+
+
+def remove(job: Job) -> None:
+    """Take a ticket off the rack for good; the artwork stays in the store."""
+    job.delete()
+
+
+def copy(job: Job) -> Job:
+    """Open a new ticket with the same settings."""
+    with transaction.atomic():
+        twin = Job.objects.create(
+            number=Job.objects.next_number(),
+            name=job.name,
+            customer=job.customer,
+            artwork=job.artwork,
+            visited=job.visited,
+        )
+        _append(twin, spec_of(job), f"Copied from {job.number:04d}", "", _relations_of(job))
+    return twin
+
+
+def sign_off(job: Job, name: str) -> None:
+    """Sign the cautions of a job's present state."""
+    job.signed_by = name[:40]
+    job.signed_revision = job.head.number if job.head else None
+    job.save(update_fields=["signed_by", "signed_revision"])

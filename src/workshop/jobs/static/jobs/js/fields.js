@@ -1,0 +1,66 @@
+// Fields of a station: sliders that work under the finger, buttons that set values.
+
+const LIVE_EVERY_MS = 40;
+const $ = (selector, root = document) => root.querySelector(selector);
+const stationForm = () => $('#station-form');
+
+function paint(slider) {
+  const share = (slider.value - slider.min) / (slider.max - slider.min);
+  slider.style.setProperty('--v', `${Math.min(Math.max(share, 0), 1) * 100}%`);
+}
+export function paintAll(root = document) {
+  root.querySelectorAll('input[type=range]').forEach(paint);
+}
+
+function show(slider) {
+  const field = document.getElementById(slider.dataset.for);
+  if (field) field.value = String(Number(slider.value));
+  paint(slider);
+}
+
+let waiting = 0;
+function live() {
+  if (waiting) return;
+  waiting = setTimeout(() => {
+    waiting = 0;
+    stationForm()?.dispatchEvent(new CustomEvent('live', { bubbles: false }));
+  }, LIVE_EVERY_MS);
+}
+
+document.addEventListener('input', (event) => {
+  if (!event.target.matches('input[type=range][data-for]')) return;
+  show(event.target);
+  live();
+});
+document.addEventListener('change', (event) => {
+  if (event.target.matches('input[type=range]') && waiting) {
+    clearTimeout(waiting);
+    waiting = 0;
+  }
+});
+document.addEventListener('dblclick', (event) => {
+  const slider = event.target.closest?.('input[type=range][data-plain]');
+  if (!slider) return;
+  slider.value = slider.dataset.plain;
+  show(slider);
+  slider.dispatchEvent(new Event('change', { bubbles: true }));
+});
+
+// data-set="name=value;name=value": a button that fills fields and posts them.
+document.addEventListener('click', (event) => {
+  const button = event.target.closest?.('[data-set]');
+  if (!button) return;
+  setAndPost(Object.fromEntries(button.dataset.set.split(';').map((pair) => pair.split('='))));
+});
+export function setAndPost(values) {
+  const form = stationForm();
+  if (!form) return;
+  for (const [name, value] of Object.entries(values)) form.elements[name].value = value;
+  form.dispatchEvent(new Event('change', { bubbles: true }));
+}
+
+document.addEventListener('htmx:configRequest', (event) => {
+  if (event.detail.triggeringEvent?.type === 'live') event.detail.headers['X-Live'] = '1';
+});
+document.addEventListener('htmx:load', (event) => paintAll(event.detail.elt));
+paintAll();

@@ -1,0 +1,50 @@
+// Pictures of the views, fetched for what is in sight, drawn where they belong.
+
+export class Layer {
+  constructor(changed) {
+    this.changed = changed;
+    this.view = '';
+    this.shown = null; // {bitmap, window, key, view}
+    this.asked = '';
+    this.turn = 0;
+  }
+
+  // Fetch the window of a view unless it is there or on its way.
+  async fetch(base, view, key, window) {
+    const address = `${base}picture/${view}/${key}/?${new URLSearchParams(window)}`;
+    this.view = view;
+    if (address === this.asked) return;
+    this.asked = address;
+    const turn = ++this.turn;
+    try {
+      const answer = await fetch(address);
+      if (!answer.ok) throw new Error(String(answer.status));
+      const bitmap = await createImageBitmap(await answer.blob());
+      if (turn < (this.shown?.turn ?? 0)) return;
+      this.shown = { bitmap, window, key, view, turn };
+      this.changed();
+    } catch {
+      if (turn === this.turn) this.asked = '';
+    }
+  }
+
+  forget() {
+    this.asked = '';
+    this.shown = null;
+  }
+
+  draw(context, art) {
+    if (!this.shown) return;
+    const { bitmap, window, view } = this.shown;
+    const near = view === 'dots' && art.dot > 1;
+    context.imageSmoothingEnabled = !near;
+    context.imageSmoothingQuality = 'high';
+    context.drawImage(
+      bitmap,
+      art.left + window.left * art.dot,
+      art.top + window.top * art.dot,
+      window.cols * art.dot,
+      window.rows * art.dot,
+    );
+  }
+}

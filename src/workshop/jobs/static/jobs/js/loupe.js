@@ -1,0 +1,101 @@
+// The loupe: true dots at eight pixels a dot, wherever its ring lies.
+
+const BLOCK = 192; // dots fetched at a time, each way
+const PER_DOT = 8;
+
+export class Loupe {
+  constructor(stage) {
+    this.figure = stage.querySelector('#lens');
+    this.canvas = this.figure.querySelector('canvas');
+    this.ring = stage.querySelector('#aim');
+    this.leader = stage.querySelector('#leader');
+    this.words = stage.querySelector('#lens-words');
+    this.bar = this.figure.querySelector('.lens__bar i');
+    this.on = true;
+    this.at = null; // in dots
+    this.block = null;
+    this.asked = '';
+  }
+
+  place(piece) {
+    if (!this.at) this.at = { x: piece.cols * 0.52, y: piece.rows * 0.45 };
+    this.at.x = Math.min(Math.max(this.at.x, 0), piece.cols);
+    this.at.y = Math.min(Math.max(this.at.y, 0), piece.rows);
+  }
+
+  forget() {
+    this.asked = '';
+  }
+
+  async show(base, key, piece) {
+    this.words.textContent = `dots ${piece.pitch.toFixed(3)} mm, spot ${piece.spot.toFixed(3)} mm`;
+    const bar = 1 / piece.pitch * PER_DOT;
+    const shown = bar > 150 ? 0.1 : bar < 16 ? 5 : 1;
+    this.bar.style.width = `${bar * shown}px`;
+    this.bar.nextElementSibling.textContent = `${shown} mm`;
+    const left = Math.round(this.at.x - BLOCK / 2);
+    const top = Math.round(this.at.y - BLOCK / 2);
+    const reach = this.canvas.width / PER_DOT / 2 + 2;
+    const near = this.block && this.block.key === key &&
+      Math.abs(this.at.x - this.block.left - BLOCK / 2) < BLOCK / 2 - reach &&
+      Math.abs(this.at.y - this.block.top - BLOCK / 2) < BLOCK / 2 - reach;
+    if (!near) await this.fetch(base, key, left, top);
+    this.draw();
+  }
+
+  async fetch(base, key, left, top) {
+    const wanted = new URLSearchParams({ left, top, cols: BLOCK, rows: BLOCK, w: BLOCK, h: BLOCK });
+    const address = `${base}picture/dots/${key}/?${wanted}`;
+    if (address === this.asked) return;
+    this.asked = address;
+    const answer = await fetch(address);
+    if (!answer.ok || address !== this.asked) return;
+    const bitmap = await createImageBitmap(await answer.blob());
+    this.block = { bitmap, left, top, key };
+  }
+
+  draw() {
+    const context = this.canvas.getContext('2d');
+    const { width, height } = this.canvas;
+    context.fillStyle = '#26282a';
+    context.fillRect(0, 0, width, height);
+    if (!this.block) return;
+    context.imageSmoothingEnabled = false;
+    const { bitmap, left, top } = this.block;
+    const x = width / 2 - (this.at.x - left) * PER_DOT;
+    const y = height / 2 - (this.at.y - top) * PER_DOT;
+    context.drawImage(bitmap, x, y, BLOCK * PER_DOT, BLOCK * PER_DOT);
+  }
+
+  // Ring, lens and the two lines between them.
+  arrange(art, visible) {
+    const show = this.on && visible;
+    this.figure.hidden = !show;
+    this.ring.hidden = !show;
+    this.leader.style.display = show ? '' : 'none';
+    if (!show) return null;
+    const x = art.left + this.at.x * art.dot;
+    const y = art.top + this.at.y * art.dot;
+    const radius = Math.max((this.canvas.clientWidth / 2 / PER_DOT) * art.dot, 7);
+    this.ring.style.transform = `translate(${x}px, ${y}px)`;
+    this.ring.style.setProperty('--ring', `${2 * radius}px`);
+    this.lines(x, y, radius);
+    return { x, y };
+  }
+
+  lines(x, y, radius) {
+    const box = this.leader.getBoundingClientRect();
+    const lens = this.canvas.getBoundingClientRect();
+    const end = { x: lens.left + lens.width / 2 - box.left, y: lens.top + lens.height / 2 - box.top, r: lens.width / 2 };
+    const distance = Math.hypot(end.x - x, end.y - y);
+    if (distance <= Math.abs(end.r - radius)) {
+      this.leader.firstElementChild.setAttribute('d', '');
+      return;
+    }
+    const along = Math.atan2(end.y - y, end.x - x);
+    const turn = Math.acos((radius - end.r) / distance);
+    const point = (cx, cy, r, angle) => `${(cx + r * Math.cos(angle)).toFixed(1)} ${(cy + r * Math.sin(angle)).toFixed(1)}`;
+    const tangent = (angle) => `M${point(x, y, radius, angle)}L${point(end.x, end.y, end.r, angle)}`;
+    this.leader.firstElementChild.setAttribute('d', tangent(along + turn) + tangent(along - turn));
+  }
+}

@@ -1,0 +1,406 @@
+// The table: the piece to scale, two views with a divider, loupe, zoom and pan.
+
+import { typing } from '/static/shell/js/page.js';
+import { Layer } from './layers.js';
+import { Loupe } from './loupe.js';
+import { drawRulers, RULER } from './rulers.js';
+import { View } from './view.js';
+
+const NAMES = { source: 'Source', toned: 'Toned', dots: 'Dots', proof: 'Proof' };
+const CSS_PX_PER_MM = 96 / 25.4;
+
+export class Table {
+  constructor(stage) {
+    this.stage = stage;
+    this.canvas = stage.querySelector('.stage__canvas');
+    this.divider = stage.querySelector('#divider');
+    this.base = stage.dataset.base;
+    this.view = new View();
+    this.left = new Layer(() => this.paint());
+    this.right = new Layer(() => this.paint());
+    this.loupe = new Loupe(stage);
+    this.sides = { left: 'source', right: 'proof' };
+    this.split = 0.46;
+    this.divided = true;
+    this.drawn = '';
+  }
+
+  start() {
+    this.recall();
+    new ResizeObserver(() => this.resized()).observe(this.stage);
+    // Swapped in beside every answer; its attributes say what is current.
+    document.addEventListener('htmx:oobAfterSwap', (event) => {
+      if (event.target.id === 'pictures' || event.detail.target?.id === 'pictures') this.update();
+    });
+    this.listenToPointer();
+    this.listenToTools();
+    this.listenToKeys();
+    this.resized();
+    document.fonts?.ready.then(() => this.paint());
+  }
+
+  // What is current: size, blank, keys.
+  get piece() {
+    const data = document.querySelector('#pictures').dataset;
+    const pitch = Number(data.pitch);
+    const [cols, rows] = [Number(data.cols), Number(data.rows)];
+    return {
+      cols, rows, pitch,
+      artWidth: cols * pitch,
+      artHeight: rows * pitch,
+      width: Number(data.blankWidth),
+      height: Number(data.blankHeight),
+      shape: data.blankShape,
+      ground: data.ground,
+      spot: Number(data.spot),
+      keys: { source: data.keySource, toned: data.keyToned, dots: data.keyDots, proof: data.keyProof },
+    };
+  }
+
+  get box() {
+    const width = this.stage.clientWidth;
+    const height = this.stage.clientHeight;
+    const lens = this.loupe.on && width > 640 ? 258 : 0;
+    return { left: RULER.x, top: RULER.y, width: width - RULER.x - lens, height: height - RULER.y };
+  }
+
+  get visible() {
+    return this.stage.clientWidth > 0 && this.stage.clientHeight > 0;
+  }
+
+  resized() {
+    if (!this.visible) return;
+    const ratio = window.devicePixelRatio || 1;
+    this.canvas.width = Math.round(this.stage.clientWidth * ratio);
+    this.canvas.height = Math.round(this.stage.clientHeight * ratio);
+    if (this.view.fitted) this.view.fit(this.piece, this.box);
+    this.update();
+  }
+
+  // Something may have changed: fetch what is missing, draw what is there.
+  update() {
+    if (!this.visible) return;
+    const shape = JSON.stringify([this.piece.width, this.piece.height, this.piece.artWidth, this.piece.artHeight]);
+    if (shape !== this.shape) {
+      if (this.view.fitted) this.view.fit(this.piece, this.box);
+      this.shape = shape;
+    }
+    this.loupe.place(this.piece);
+    this.request();
+    this.paint();
+  }
+
+  request() {
+    const { piece } = this;
+    const window = this.inSight(piece);
+    if (!window) return;
+    this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window);
+    if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window);
+    if (this.loupe.on) this.loupe.show(this.base, piece.keys.dots, piece);
+  }
+
+  // The dots in sight and how many pixels to show them with.
+  inSight(piece) {
+    const art = this.view.art(piece);
+    const ratio = window.devicePixelRatio || 1;
+    const clip = (value, most) => Math.min(Math.max(value, 0), most);
+    const left = Math.floor(clip((RULER.x - art.left) / art.dot, piece.cols));
+    const top = Math.floor(clip((RULER.y - art.top) / art.dot, piece.rows));
+    const right = Math.ceil(clip((this.stage.clientWidth - art.left) / art.dot, piece.cols));
+    const bottom = Math.ceil(clip((this.stage.clientHeight - art.top) / art.dot, piece.rows));
+    if (right <= left || bottom <= top) return null;
+    const [cols, rows] = [right - left, bottom - top];
+    const pixels = (dots) => Math.max(1, Math.round(dots * art.dot * ratio));
+    return { left, top, cols, rows, w: Math.min(pixels(cols), 4 * cols), h: Math.min(pixels(rows), 4 * rows) };
+  }
+
+  // Drawing
+
+  paint() {
+    if (this.pending) return;
+    this.pending = requestAnimationFrame(() => {
+      this.pending = 0;
+      this.draw();
+    });
+  }
+
+  draw() {
+    if (!this.visible) return;
+    const ratio = window.devicePixelRatio || 1;
+    const context = this.canvas.getContext('2d');
+    const [width, height] = [this.stage.clientWidth, this.stage.clientHeight];
+    const { piece } = this;
+    const art = this.view.art(piece);
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    context.clearRect(0, 0, width, height);
+    this.drawBlank(context, piece);
+    context.save();
+    this.blankPath(context, piece);
+    context.clip();
+    this.right.draw(context, art);
+    if (this.divided) {
+      context.beginPath();
+      context.rect(0, 0, this.splitX(), height);
+      context.clip();
+      this.drawBlankFace(context, piece);
+      this.left.draw(context, art);
+    }
+    context.restore();
+    this.drawArtBorder(context, piece, art);
+    const aim = this.loupe.arrange(art, true);
+    drawRulers(context, width, height, this.view, piece, aim);
+    this.arrangeDivider();
+    this.note();
+  }
+
+  blankPath(context, piece) {
+    const { x, y, scale } = this.view;
+    const [w, h] = [piece.width * scale, piece.height * scale];
+    context.beginPath();
+    if (piece.shape === 'disc') context.ellipse(x + w / 2, y + h / 2, w / 2, h / 2, 0, 0, 2 * Math.PI);
+    else context.roundRect(x, y, w, h, Math.min(3, w / 8));
+  }
+
+  drawBlank(context, piece) {
+    context.save();
+    context.shadowColor = 'rgba(0,0,0,.5)';
+    context.shadowBlur = 18;
+    context.shadowOffsetY = 7;
+    this.drawBlankFace(context, piece);
+    context.restore();
+  }
+
+  drawBlankFace(context, piece) {
+    this.blankPath(context, piece);
+    context.fillStyle = piece.ground;
+    context.fill();
+  }
+
+  // What hangs over the blank is drawn as an outline only.
+  drawArtBorder(context, piece, art) {
+    context.strokeStyle = 'rgba(241,234,221,.35)';
+    context.setLineDash([4, 4]);
+    context.lineWidth = 1;
+    context.strokeRect(art.left, art.top, piece.cols * art.dot, piece.rows * art.dot);
+    context.setLineDash([]);
+  }
+
+  splitX() {
+    const { x, scale } = this.view;
+    return x + this.split * this.piece.width * scale;
+  }
+
+  arrangeDivider() {
+    this.divider.hidden = !this.divided;
+    if (!this.divided) return;
+    const x = Math.min(Math.max(this.splitX(), RULER.x + 2), this.stage.clientWidth - 2);
+    this.divider.style.transform = `translateX(${x}px)`;
+    const [l, r] = this.divider.querySelectorAll('.divider__tag');
+    l.textContent = NAMES[this.sides.left];
+    r.textContent = NAMES[this.sides.right];
+    this.divider.setAttribute('aria-valuenow', String(Math.round(this.split * 100)));
+    this.divider.setAttribute('aria-valuetext', `${NAMES[this.sides.left]} left of ${Math.round(this.split * 100)} %, ${NAMES[this.sides.right]} right`);
+  }
+
+  // For whoever waits: which keys are on the screen.
+  note() {
+    const keys = this.piece.keys;
+    const right = this.right.shown;
+    const current = right && right.key === keys[this.sides.right] && right.view === this.sides.right;
+    if (current && this.drawn !== right.key) {
+      this.drawn = right.key;
+      this.stage.dataset.drawn = right.key;
+      this.stage.dispatchEvent(new CustomEvent('drawn', { detail: right.key }));
+    }
+  }
+
+  // Pointer
+
+  listenToPointer() {
+    const pointers = new Map();
+    this.canvas.addEventListener('wheel', (event) => {
+      event.preventDefault();
+      const step = event.deltaMode === 1 ? event.deltaY * 16 : event.deltaY;
+      this.zoom(Math.exp(-step * 0.0016), this.at(event));
+    }, { passive: false });
+    this.canvas.addEventListener('pointerdown', (event) => {
+      this.canvas.setPointerCapture(event.pointerId);
+      pointers.set(event.pointerId, this.at(event));
+    });
+    this.canvas.addEventListener('pointermove', (event) => {
+      const before = pointers.get(event.pointerId);
+      if (!before) return;
+      const now = this.at(event);
+      if (pointers.size === 2) this.pinch(pointers, event.pointerId, before, now);
+      else this.view.pan(now.x - before.x, now.y - before.y);
+      pointers.set(event.pointerId, now);
+      this.moved();
+    });
+    const end = (event) => pointers.delete(event.pointerId);
+    this.canvas.addEventListener('pointerup', end);
+    this.canvas.addEventListener('pointercancel', end);
+    this.dragging(this.divider, (event) => {
+      const { x, scale } = this.view;
+      this.setSplit((this.at(event).x - x) / (this.piece.width * scale));
+    });
+    this.dragging(this.loupe.ring, (event) => {
+      const art = this.view.art(this.piece);
+      const at = this.at(event);
+      this.moveLoupe((at.x - art.left) / art.dot, (at.y - art.top) / art.dot);
+    });
+  }
+
+  pinch(pointers, moved, before, now) {
+    const [other] = [...pointers].filter(([id]) => id !== moved).map(([, point]) => point);
+    const old = Math.hypot(before.x - other.x, before.y - other.y);
+    const fresh = Math.hypot(now.x - other.x, now.y - other.y);
+    if (old > 0) this.zoom(fresh / old, { x: (now.x + other.x) / 2, y: (now.y + other.y) / 2 });
+  }
+
+  dragging(element, act) {
+    element.addEventListener('pointerdown', (event) => {
+      event.preventDefault();
+      element.focus();
+      element.setPointerCapture(event.pointerId);
+      element.onpointermove = act;
+    });
+    const end = () => { element.onpointermove = null; };
+    element.addEventListener('pointerup', end);
+    element.addEventListener('pointercancel', end);
+  }
+
+  at(event) {
+    const box = this.stage.getBoundingClientRect();
+    return { x: event.clientX - box.left, y: event.clientY - box.top };
+  }
+
+  zoom(factor, at) {
+    const { piece, box } = this;
+    const least = Math.min(box.width / piece.width, box.height / piece.height) / 4;
+    this.view.zoom(factor, at ?? { x: box.left + box.width / 2, y: box.top + box.height / 2 }, piece, least);
+    this.moved();
+  }
+
+  // Draw at once with what is there; fetch when the hand rests.
+  moved() {
+    this.paint();
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => this.request(), 60);
+    this.remember();
+  }
+
+  setSplit(share) {
+    this.split = Math.min(Math.max(share, 0), 1);
+    this.paint();
+    this.remember();
+  }
+
+  moveLoupe(x, y) {
+    this.loupe.at = { x, y };
+    this.loupe.place(this.piece);
+    this.loupe.show(this.base, this.piece.keys.dots, this.piece);
+    this.paint();
+  }
+
+  // Tools and views
+
+  listenToTools() {
+    document.addEventListener('click', (event) => {
+      const view = event.target.closest('[data-view]');
+      if (view) this.choose(event.shiftKey ? 'left' : 'right', view.dataset.view);
+      const tool = event.target.closest('[data-tool]');
+      if (tool) this.use(tool.dataset.tool);
+    });
+  }
+
+  choose(side, view) {
+    const other = side === 'left' ? 'right' : 'left';
+    if (this.sides[other] === view) this.sides[other] = this.sides[side];
+    this.sides[side] = view;
+    this.mark();
+    this.request();
+    this.paint();
+    this.remember();
+  }
+
+  use(tool) {
+    if (tool === 'divider') this.divided = !this.divided;
+    else if (tool === 'loupe') {
+      this.loupe.on = !this.loupe.on;
+      if (this.view.fitted) this.view.fit(this.piece, this.box);
+    } else if (tool === 'fit') this.view.fit(this.piece, this.box);
+    else if (tool === 'true') this.zoom(CSS_PX_PER_MM / this.view.scale);
+    this.mark();
+    this.request();
+    this.paint();
+    this.remember();
+  }
+
+  mark() {
+    document.querySelectorAll('[data-view]').forEach((button) => {
+      const left = this.divided && button.dataset.view === this.sides.left;
+      const right = button.dataset.view === this.sides.right;
+      button.classList.toggle('is-left', left);
+      button.classList.toggle('is-right', right && this.divided);
+      button.classList.toggle('is-on', right && !this.divided);
+      button.setAttribute('aria-pressed', String(left || right));
+    });
+    const on = { divider: this.divided, loupe: this.loupe.on };
+    document.querySelectorAll('[data-tool]').forEach((button) => {
+      if (!(button.dataset.tool in on)) return;
+      button.classList.toggle('is-on', on[button.dataset.tool]);
+      button.setAttribute('aria-pressed', String(on[button.dataset.tool]));
+    });
+  }
+
+  // Keys
+
+  listenToKeys() {
+    document.addEventListener('keydown', (event) => {
+      if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+      const tool = { d: 'divider', l: 'loupe', f: 'fit', 0: 'true' }[event.key.toLowerCase()];
+      if (tool) this.use(tool);
+      else if (event.key === '+' || event.key === '=') this.zoom(1.25);
+      else if (event.key === '-') this.zoom(0.8);
+    });
+    const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+    const onArrow = (element, act) => element.addEventListener('keydown', (event) => {
+      const step = arrows[event.key];
+      if (!step) return;
+      event.preventDefault();
+      act(...step, event.shiftKey);
+    });
+    onArrow(this.divider, (dx, _, shift) => this.setSplit(this.split + dx * (shift ? 0.1 : 0.01)));
+    onArrow(this.loupe.ring, (dx, dy, shift) => {
+      const mm = (shift ? 5 : 0.5) / this.piece.pitch;
+      this.moveLoupe(this.loupe.at.x + dx * mm, this.loupe.at.y + dy * mm);
+    });
+    onArrow(this.canvas, (dx, dy, shift) => {
+      const step = shift ? 120 : 30;
+      this.view.pan(-dx * step, -dy * step);
+      this.moved();
+    });
+  }
+
+  // A reload brings the table back as it was.
+
+  remember() {
+    const { sides, split, divided } = this;
+    const state = { sides, split, divided, loupe: this.loupe.on };
+    try {
+      localStorage.setItem('ember-table', JSON.stringify(state));
+    } catch { /* private windows have no storage */ }
+  }
+
+  recall() {
+    try {
+      const state = JSON.parse(localStorage.getItem('ember-table') ?? 'null');
+      if (state) {
+        Object.assign(this, { sides: state.sides, split: state.split, divided: state.divided });
+        this.loupe.on = state.loupe;
+      }
+    } catch { /* a damaged memory is no memory */ }
+    if (this.stage.clientWidth && this.stage.clientWidth < 640) this.loupe.on = false;
+    this.mark();
+  }
+}

@@ -1,0 +1,13 @@
+// The ticket and the table: wires the parts together.
+
+import './fields.js';
+import './keys.js';
+import './bed.js';
+import './crop.js';
+import { Table } from './table.js';
+
+const stage = document.querySelector('#stage');
+const table = new Table(stage);
+table.start();
+// For tests and the curious: what is on the table, and since when.
+stage.table = table;

@@ -1,0 +1,48 @@
+"""The web server: warms the compiled kernels in the background, then serves."""
+
+import logging
+import os
+import sys
+import threading
+
+import waitress
+from django.conf import settings
+
+from workshop.wsgi import application
+
+
+def main() -> int:
+    """Serve until told to end; return the exit status."""
+    from workshop.jobs.services.engine import warm_up  # noqa: PLC0415 (needs Django)
+
+    if settings.REQUIRE_LOGIN and not _operator_exists():
+        print(
+            f"On {settings.HOST} everyone must sign in, and there is no operator yet.\n"
+            "Make one first: make operator",
+            file=sys.stderr,
+        )
+        return 2
+    threading.Thread(target=warm_up, daemon=True).start()
+    logging.getLogger("waitress").setLevel(logging.ERROR)
+    print(f"Old Ember: http://{settings.HOST}:{settings.PORT}/", flush=True)
+    waitress.serve(
+        application,
+        host=settings.HOST,
+        port=settings.PORT,
+        threads=8,
+        max_request_body_size=220 * 2**20,
+        ident="",
+        channel_timeout=300,
+    )
+    return 0
+
+
+def _operator_exists() -> bool:
+    from django.contrib.auth import get_user_model  # noqa: PLC0415 (needs Django)
+
+    return bool(get_user_model().objects.filter(is_active=True).exists())
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "workshop.settings.base")
+    sys.exit(main())

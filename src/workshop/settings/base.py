@@ -1,0 +1,150 @@
+"""Settings of the web application; everything local lives under ``var/``."""
+
+import ipaddress
+import os
+import secrets
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+ROOT = Path(__file__).resolve().parents[3]
+VAR = Path(os.environ.get("OLD_EMBER_VAR", ROOT / "var"))
+VAR.mkdir(parents=True, exist_ok=True)
+
+HOST = os.environ.get("HOST", "127.0.0.1")
+PORT = int(os.environ.get("PORT", "8000"))
+CONTROLLER_PORT = int(os.environ.get("CONTROLLER_PORT", "4210"))
+WITNESS_PORT = int(os.environ.get("WITNESS_PORT", "4211"))
+
+
+def _is_loopback(host: str) -> bool:
+    try:
+        return ipaddress.ip_address(host).is_loopback
+    except ValueError:
+        return host == "localhost"
+
+
+def _secret() -> str:
+    path = VAR / "secret"
+    if not path.exists():
+        path.write_text(secrets.token_urlsafe(48))
+        path.chmod(0o600)
+    return path.read_text().strip()
+
+
+REQUIRE_LOGIN = not _is_loopback(HOST)
+"""On any address but loopback everyone must sign in."""
+
+SECRET_KEY = _secret()
+DEBUG = False
+ALLOWED_HOSTS = ["*"] if REQUIRE_LOGIN else ["localhost", "127.0.0.1", "[::1]"]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "whitenoise.runserver_nostatic",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "csp",
+    "huey.contrib.djhuey",
+    "workshop.shell",
+    "workshop.shelf",
+    "workshop.jobs",
+    "workshop.bench",
+    "workshop.demo",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+]
+if REQUIRE_LOGIN:
+    MIDDLEWARE.append("django.contrib.auth.middleware.LoginRequiredMiddleware")
+LOGIN_URL = "login"
+LOGIN_REDIRECT_URL = "rack"
+
+ROOT_URLCONF = "workshop.urls"
+WSGI_APPLICATION = "workshop.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "workshop.bench.context.lamp",
+            ],
+            "builtins": ["workshop.shell.templatetags.ember"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": VAR / "workshop.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+MEDIA_ROOT = VAR / "files"
+STATIC_URL = "static/"
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_MAX_AGE = 3600
+
+DATA_UPLOAD_MAX_MEMORY_SIZE = 10 * 2**20
+FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 2**20
+
+LANGUAGE_CODE = "en"
+TIME_ZONE = os.environ.get("TZ", "UTC")
+USE_TZ = True
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF, "blob:", "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
+
+HUEY = {
+    "huey_class": "huey.SqliteHuey",
+    "name": "workshop",
+    "filename": str(VAR / "tasks.sqlite3"),
+    "immediate": False,
+    "consumer": {"workers": 2, "worker_type": "thread", "initial_delay": 0.05, "max_delay": 0.5},
+}
+if redis_url := os.environ.get("OLD_EMBER_REDIS"):
+    HUEY = {"huey_class": "huey.RedisHuey", "name": "workshop", "url": redis_url}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
+
+PICTURE_CACHE_BYTES = 1_500_000_000

@@ -1,0 +1,125 @@
+// What every page has: the list of keys, faults of requests, two-press buttons, uploads.
+
+const $ = (selector, root = document) => root.querySelector(selector);
+
+export const typing = (target) =>
+  target instanceof HTMLElement &&
+  (target.matches('input:not([type=range]):not([type=radio]):not([type=checkbox]), select, textarea') ||
+    target.isContentEditable);
+
+export function say(text) {
+  const place = $('#said');
+  if (place) place.textContent = text;
+}
+
+// The list of keys
+
+function toggleKeys() {
+  const list = $('#keys');
+  const button = $('[data-keys]');
+  list.hidden = !list.hidden;
+  button.setAttribute('aria-expanded', String(!list.hidden));
+}
+document.addEventListener('click', (event) => {
+  if (event.target.closest('[data-keys]')) toggleKeys();
+  else if (!event.target.closest('#keys') && !$('#keys').hidden) toggleKeys();
+});
+
+document.addEventListener('keydown', (event) => {
+  if (event.key === 'Escape' && !$('#keys').hidden) toggleKeys();
+  if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+  const act = {
+    '?': toggleKeys,
+    h: () => location.assign($('.rail__brand').href),
+    n: () => $('#upload-files')?.click(),
+    '/': () => $('.rack__find input')?.focus(),
+  }[event.key];
+  if (act) {
+    event.preventDefault();
+    act();
+  }
+});
+
+// A request that could not be answered says so
+
+document.addEventListener('htmx:responseError', (event) => {
+  const { xhr } = event.detail;
+  say(xhr.status === 422 ? xhr.responseText : 'That did not work; nothing was changed. Try again.');
+});
+document.addEventListener('htmx:sendError', () =>
+  say('The program cannot be reached. Is it still running? Nothing is lost.'));
+
+// Buttons that need a second press
+
+document.addEventListener('submit', (event) => {
+  const words = event.target.dataset?.twice;
+  if (!words || event.target.dataset.pressed) return;
+  event.preventDefault();
+  event.target.dataset.pressed = '1';
+  const label = $('button span', event.target);
+  const before = label.textContent;
+  label.textContent = words;
+  setTimeout(() => {
+    delete event.target.dataset.pressed;
+    label.textContent = before;
+  }, 4000);
+});
+
+// Uploads: progress, and drop anywhere on the rack
+
+const upload = {
+  show(share, words) {
+    const line = $('#upload');
+    if (!line) return;
+    line.hidden = false;
+    const bar = $('progress', line);
+    if (share === null) bar.removeAttribute('value');
+    else bar.value = share;
+    $('span', line).textContent = words;
+  },
+  fault(words) {
+    const place = $('#upload-fault');
+    $('#upload').hidden = true;
+    place.textContent = words;
+    place.hidden = !words;
+  },
+};
+document.addEventListener('htmx:xhr:progress', (event) => {
+  if (event.target.id !== 'upload-form') return;
+  const { loaded, total } = event.detail;
+  if (!total) return;
+  if (loaded >= total) upload.show(null, 'Reading the picture');
+  else upload.show(loaded / total, `${Math.round((100 * loaded) / total)} % sent`);
+});
+document.addEventListener('htmx:beforeRequest', (event) => {
+  if (event.target.id !== 'upload-form') return;
+  upload.fault('');
+  upload.show(0, 'Sending');
+});
+document.addEventListener('htmx:afterRequest', (event) => {
+  if (event.target.id !== 'upload-form') return;
+  const { xhr, successful } = event.detail;
+  $('#upload-files').value = '';
+  if (!successful) {
+    upload.fault(xhr.status === 422 ? xhr.responseText : 'The upload was cut off; try again.');
+  }
+});
+
+const form = () => $('#upload-form');
+['dragover', 'dragenter'].forEach((name) =>
+  document.addEventListener(name, (event) => {
+    if (!form() || !event.dataTransfer?.types.includes('Files')) return;
+    event.preventDefault();
+    document.body.classList.add('is-dropping');
+  }));
+document.addEventListener('dragleave', (event) => {
+  if (!event.relatedTarget) document.body.classList.remove('is-dropping');
+});
+document.addEventListener('drop', (event) => {
+  if (!form() || !event.dataTransfer?.files.length) return;
+  event.preventDefault();
+  document.body.classList.remove('is-dropping');
+  const field = $('#upload-files');
+  field.files = event.dataTransfer.files;
+  field.dispatchEvent(new Event('change', { bubbles: true }));
+});

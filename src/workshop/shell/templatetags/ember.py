@@ -1,0 +1,101 @@
+"""Template tags and filters of the whole application."""
+
+from functools import cache
+from pathlib import Path
+
+from django import template
+from django.forms import BoundField
+from django.utils.safestring import SafeString, mark_safe
+
+from workshop.shell.services import show_bytes, show_number, show_time
+
+register = template.Library()
+_ICONS = Path(__file__).resolve().parents[1] / "icons"
+
+
+@cache
+def _icon(name: str) -> str:
+    text = (_ICONS / f"{name}.svg").read_text()
+    start = text.index(">", text.index("<svg")) + 1
+    body = text[start : text.rindex("</svg>")]
+    return (
+        '<svg class="ico" viewBox="0 0 24 24" fill="none" stroke="currentColor" '
+        'stroke-width="1.9" stroke-linecap="round" stroke-linejoin="round" '
+        f'aria-hidden="true">{" ".join(body.split())}</svg>'
+    )
+
+
+@register.simple_tag
+def icon(name: str) -> SafeString:
+    """Return an icon of ours as inline SVG; the files are part of the program."""
+    return mark_safe(_icon(name))  # noqa: S308
+
+
+@register.filter
+def number(value: float, places: int) -> str:
+    """Show a number with up to so many decimals."""
+    return show_number(value, places)
+
+
+@register.filter
+def fixed(value: float, places: int) -> str:
+    """Show a number with exactly so many decimals."""
+    return f"{value:.{places}f}"
+
+
+@register.filter
+def percent(value: float) -> str:
+    """Show a share 0..1 in percent with one decimal."""
+    return f"{100 * value:.1f} %"
+
+
+@register.filter
+def clock(seconds: float) -> str:
+    """Show seconds as m:ss or h:mm:ss."""
+    return show_time(seconds)
+
+
+@register.filter
+def bytesize(size: int) -> str:
+    """Show a file size."""
+    return show_bytes(size)
+
+
+@register.filter
+def ticket_no(value: int) -> str:
+    """Show a ticket number with four digits."""
+    return f"{value:04d}"
+
+
+@register.inclusion_tag("shell/_partials/num.html")
+def num(field: BoundField, live: str = "") -> dict[str, object]:
+    """Draw a quantity field: label, value, unit, error."""
+    return {"field": field, "unit": field.field.unit, "live": live}
+
+
+@register.inclusion_tag("shell/_partials/slide.html")
+def slide(field: BoundField) -> dict[str, object]:
+    """Draw a quantity field with a slider beside its number."""
+    low, high, step = field.field.slider
+    value = field.value()
+    return {
+        "field": field,
+        "unit": field.field.unit,
+        "low": low,
+        "high": high,
+        "step": step,
+        "value": value,
+        "plain": field.form.fields[field.name].initial or 0,
+    }
+
+
+@register.filter
+def words(text: str) -> list[str]:
+    """Split a text at its blanks."""
+    return text.split()
+
+
+@register.filter
+def from_back(front_mm: float, deep_mm: float) -> float:
+    """Turn a distance from the bed's front into one from its back, as SVG counts."""
+    return deep_mm - front_mm
