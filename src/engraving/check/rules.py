@@ -100,7 +100,7 @@ def inside_the_blank(facts: Facts) -> Result:
         diagonal = math.hypot(size.width_mm / width, size.height_mm / height)
         over = max(over, (diagonal - 1) * min(width, height)) if width > 0 else over
     if over <= _SLACK:
-        return Fine("inside_the_blank", "Inside the blank", f"{-over / 2:.1f} mm")
+        return Fine("inside_the_blank", "Inside the blank", f"{max(-over, 0) / 2:.1f} mm")
     return Finding(
         "inside_the_blank",
         Severity.CAUTION,

@@ -55,7 +55,7 @@ class Method:
 def _diffuse(
     kernel: Kernel, levels: NDArray[np.uint8], settings: DotsPart
 ) -> NDArray[np.uint8]:
-    return diffuse(levels, kernel, serpentine=settings.scan is Scan.SERPENTINE)
+    return diffuse(levels, kernel, serpentine=settings.scan == Scan.SERPENTINE)
 
 
 def _bayer(levels: NDArray[np.uint8], _settings: DotsPart) -> NDArray[np.uint8]:

@@ -36,7 +36,7 @@ def substrate_palette(substrate: SubstratePart) -> Palette:
 def dot_palette(polarity: Polarity) -> Palette:
     """Return the palette of the Dots view: ink on paper, or chalk on slate."""
     paper, ink = _linear("#f7f3ea"), _linear("#1b1714")
-    return _between(paper, ink) if polarity is Polarity.DARKENS else _between(ink, paper)
+    return _between(paper, ink) if polarity == Polarity.DARKENS else _between(ink, paper)
 
 
 def _linear(colour: str) -> NDArray[np.float64]:

@@ -49,4 +49,4 @@ def levels_to_burn(toned: NDArray[np.uint8], polarity: Polarity) -> NDArray[np.u
     Where the beam darkens, black is burned: burned share = 1 - value/255.
     Where it lightens, white is: burned share = value/255.
     """
-    return toned if polarity is Polarity.DARKENS else np.bitwise_not(toned)
+    return toned if polarity == Polarity.DARKENS else np.bitwise_not(toned)

@@ -65,7 +65,7 @@ def moon(size: int = 1600, phase: float = 52.0, seed: int = 11) -> NDArray[np.ui
     rough = _clouds(size, size, seed + 1, 6)
     plains = _clouds(size, size, seed + 2, 3, 4) + 0.9 * np.exp(-((x + 0.3) ** 2 + (y + 0.3) ** 2) * 3)
     sea = 1 / (1 + np.exp(-(plains - 0.75) * 6))
-    height = 0.9 * rough
+    height = 1.6 * rough
     _pit(height, random, disc, 1400, (3.0, 90.0), size)
     height = height * (1 - 0.88 * sea)
     _pit(height, random, disc, 500, (2.5, 24.0), size)
@@ -73,7 +73,7 @@ def moon(size: int = 1600, phase: float = 52.0, seed: int = 11) -> NDArray[np.ui
     angle = np.deg2rad(phase)
     sun = np.array([np.sin(angle), -0.18 * np.sin(angle), np.cos(angle)], np.float32)
     sun /= np.linalg.norm(sun)
-    relief = 0.36
+    relief = 0.85
     nx, ny, nz = x - relief * slope_x, y - relief * slope_y, z + 0.02
     long = np.sqrt(nx * nx + ny * ny + nz * nz)
     lit = np.clip((nx * sun[0] + ny * sun[1] + nz * sun[2]) / long, 0, 1)

@@ -79,9 +79,9 @@ class ToneForm(StationForm):
 
     title = "Tone"
     on = forms.BooleanField(required=False, label="Tone on")
-    input_black = QuantityField("", 0, least=0, most=254, label="Black point")
-    gamma = QuantityField("", 2, least=0.1, most=10, label="Midtone γ")
-    input_white = QuantityField("", 0, least=1, most=255, label="White point")
+    input_black = QuantityField("", 0, least=0, most=254, label="Black")
+    gamma = QuantityField("", 2, least=0.1, most=10, label="Mid γ")
+    input_white = QuantityField("", 0, least=1, most=255, label="White")
     output_black = QuantityField("", 0, least=0, most=255, label="Darkest")
     output_white = QuantityField("", 0, least=0, most=255, label="Lightest")
     brightness = QuantityField(
@@ -94,10 +94,10 @@ class ToneForm(StationForm):
         "%", 0, least=0, most=500, label="Sharpen", slider=(0, 300, 5)
     )
     sharpen_dots = QuantityField(
-        "", 1, least=0.1, most=50, label="Radius, dots", slider=(0.5, 10, 0.1)
+        "", 1, least=0.1, most=50, label="Radius", slider=(0.5, 10, 0.1)
     )
     sharpen_threshold = QuantityField(
-        "", 0, least=0, most=255, label="From", slider=(0, 40, 1)
+        "", 0, least=0, most=255, label="Threshold", slider=(0, 40, 1)
     )
 
     def clean(self) -> dict[str, Any]:

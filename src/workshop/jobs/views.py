@@ -4,6 +4,7 @@ import tempfile
 from typing import Any
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.cache import never_cache
@@ -49,7 +50,7 @@ def rack(request: HttpRequest) -> HttpResponse:
 def _hanging(job: Job) -> dict[str, Any]:
     lines = facts.station_lines(job)
     spec = tickets.spec_of(job)
-    stops = [f for f in facts.quick_findings(job, spec) if f.severity == "stop"]
+    stops, cautions = facts.quick_weights(job, spec)
     done = sum(line.state == "done" for line in lines)
     unfinished = next((line.name for line in lines if line.state != "done"), "")
     return {
@@ -58,7 +59,8 @@ def _hanging(job: Job) -> dict[str, Any]:
         "lines": lines,
         "done": done,
         "key": pictures.view_keys(spec)["proof"],
-        "stops": len(stops),
+        "stops": stops,
+        "cautions": cautions,
         "unfinished": unfinished,
         "ready": not stops and done >= len(STATIONS) - 1,
     }
@@ -169,6 +171,7 @@ def _context(job: Job, form: StationForm | None = None) -> dict[str, Any]:
         "readings": facts.quick_readings(spec),
         "form": form,
         "said": "",
+        "stops": facts.quick_weights(job, spec)[0],
     }
     if slug in FORMS and form is None:
         values = stations.station_values(job, slug)
@@ -332,11 +335,13 @@ def _kept(found: pictures.Picture) -> HttpResponse:
 
 @require_GET
 @never_cache
-def job_file(request: HttpRequest, number: int, kind: str) -> FileResponse:
+def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
     """Give away one of the job's files."""
     if kind not in outputs.KINDS:
         raise Http404
     job = _job(number)
+    if kind == "gcode" and facts.quick_weights(job, tickets.spec_of(job))[0]:
+        return _refused("A stop holds this job; see its Check station.")
     stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
     outputs.write_file(job, kind, stream)
     stream.seek(0)

@@ -32,6 +32,11 @@ class Sheet:
     estimate: Estimate
     size_bytes: int
 
+    @property
+    def burn_m(self) -> float:
+        """Burned length in metres."""
+        return self.estimate.burn_mm / 1000
+
 
 class _Counter(io.RawIOBase):
     """A stream that only counts."""

@@ -48,6 +48,12 @@ def quick_findings(job: Job, spec: JobSpec) -> list[Finding]:
     return check_job(Facts(spec, None, job.artwork.two_level))[0]
 
 
+def quick_weights(job: Job, spec: JobSpec) -> tuple[int, int]:
+    """Return how many stops and cautions can be found without making dots."""
+    found = [finding.severity for finding in quick_findings(job, spec)]
+    return found.count(Severity.STOP), found.count(Severity.CAUTION)
+
+
 def full_check(spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
     """Return findings, worst first, and what is fine."""
     return pipeline().check(spec)
@@ -204,15 +210,20 @@ def tone_facts(spec: JobSpec) -> dict[str, Any]:
         "black": after.black,
         "white": after.white,
         "mean": after.mean,
+        "sharpen_mm": spec.tone.sharpen_dots * spec.size.pitch_mm,
     }
 
 
 def _bars(shares: tuple[float, ...], *, closed: bool = True) -> str:
-    """Return a path; heights by square root, so that small shares show."""
-    most = max(max(shares), 1e-9) ** 0.5
+    """Return a path; heights by square root, so that small shares show.
+
+    The ends, often tall, are cut off a little above the highest bar between.
+    """
+    inner = max(*shares[1:-1], 1e-9) ** 0.5
     step = 256 / (len(shares) - 1)
     points = [
-        f"{i * step:.1f} {100 - 92 * share**0.5 / most:.1f}" for i, share in enumerate(shares)
+        f"{i * step:.1f} {100 - 84 * min(share**0.5 / inner, 1.1):.1f}"
+        for i, share in enumerate(shares)
     ]
     line = "L".join(points)
     return f"M0 100L{line}L256 100Z" if closed else f"M{line}"
@@ -235,6 +246,7 @@ def place_facts(spec: JobSpec) -> dict[str, Any]:
         "run_up": run_up,
         "reach": reach,
         "off_bed": not inside_bed(box, machine),
+        "view": _bed_view(machine.bed_width_mm, deep),
         "run_off": not inside_bed(reach, machine),
         "zero": (zero_x, deep - zero_y),
         "sign": (frame.sign_x, frame.sign_y),
@@ -254,6 +266,12 @@ def place_facts(spec: JobSpec) -> dict[str, Any]:
             machine.bed_height_mm - box.back,
         ),
     }
+
+
+def _bed_view(width: float, deep: float) -> str:
+    """Return an SVG viewBox of the bed with room for its rulers."""
+    room = 0.06 * max(width, deep)
+    return f"{-room:.1f} {-room:.1f} {width + 1.7 * room:.1f} {deep + 1.5 * room:.1f}"
 
 
 def _ticks(length: float, name: Any) -> list[tuple[float, str, bool]]:

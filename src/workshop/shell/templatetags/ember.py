@@ -99,3 +99,9 @@ def words(text: str) -> list[str]:
 def from_back(front_mm: float, deep_mm: float) -> float:
     """Turn a distance from the bed's front into one from its back, as SVG counts."""
     return deep_mm - front_mm
+
+
+@register.filter
+def count(value: float) -> str:
+    """Show a whole number with thousands apart."""
+    return f"{value:,.0f}"

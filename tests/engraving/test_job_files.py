@@ -1,0 +1,152 @@
+"""Job descriptions, job files, and the command line."""
+
+import io
+import json
+import os
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from support.jobs import changed, png
+
+from engraving.errors import JobError
+from engraving.jobfile import job_json, read_job_file, read_job_zip, write_job_zip
+from engraving.spec import JobSpec
+
+SOURCE = Path(__file__).resolve().parents[2] / "src"
+
+
+def run(*arguments, cwd):
+    return subprocess.run(
+        [sys.executable, "-m", "engraving", *map(str, arguments)],
+        cwd=cwd, capture_output=True, text=True, check=False,
+        env={**os.environ, "PYTHONPATH": str(SOURCE)},
+    )  # fmt: skip
+
+
+@pytest.fixture
+def folder(tmp_path, scene):
+    (tmp_path / "art.png").write_bytes(png(scene, dpi=(254, 254)))
+    return tmp_path
+
+
+def test_json_round_trip(job):
+    spec, _ = job
+    assert JobSpec.from_json(job_json(spec)) == spec
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "job"), ("[]", "job"), ("{", "job"), ('{"version": 2}', "version"),
+        ('{"size": {"width_mm": -5}}', "size.width_mm.*greater than 0"),
+        ('{"size": {"width_mm": NaN}}', "job|width_mm"), ('{"size": {"width_mm": 4000000}}', "width_mm"),
+        ('{"burn": {"power": "much"}}', "burn.power"), ('{"unknown": 1}', "unknown"),
+        ('{"size": {"width_mm": 3000, "height_mm": 3000, "pitch_mm": 0.01}}', "more than this"),
+    ],
+)  # fmt: skip
+def test_what_is_no_job_gets_a_sentence(text, words):
+    with pytest.raises(JobError, match=words) as caught:
+        JobSpec.from_json(text)
+    assert caught.value.message.endswith(".")
+
+
+def test_zip_round_trip_and_damage(job, scene, tmp_path):
+    spec, _ = job
+    stream = io.BytesIO()
+    write_job_zip(stream, spec, png(scene))
+    assert read_job_zip(io.BytesIO(stream.getvalue())) == (spec, png(scene))
+    cut = tmp_path / "cut.zip"
+    cut.write_bytes(stream.getvalue()[:-30])
+    with pytest.raises(JobError):
+        read_job_file(cut)
+    empty = tmp_path / "empty.zip"
+    zipfile.ZipFile(empty, "w").close()
+    with pytest.raises(JobError, match="job.json"):
+        read_job_file(empty)
+
+
+def test_no_path_leads_out_of_the_folder(job, tmp_path):
+    spec, _ = job
+    (tmp_path / "secret").write_text("x")
+    inner = tmp_path / "inner"
+    inner.mkdir()
+    path = inner / "job.json"
+    path.write_text(job_json(changed(spec, artwork={"file": "../secret"})))
+    assert read_job_file(path)[1] is None
+
+
+def test_dots_from_the_command_line_leave_the_grays_untouched(folder, scene, job):
+    done = run("dots", "art.png", "out.png", "--width", "8mm", cwd=folder)
+    assert (done.returncode, done.stderr) == (0, "")
+    spec, pipeline = job
+    image = Image.open(folder / "out.png")
+    assert image.mode == "1"
+    assert image.info["dpi"] == pytest.approx((254, 254))
+    burned = ~np.asarray(image)
+    assert np.array_equal(burned, pipeline.dots(spec).unpack().astype(bool))
+    assert burned.mean() == pytest.approx(1 - scene.mean() / 255, abs=0.01)
+
+
+def test_lightens_burns_the_negative(folder, scene):
+    Image.fromarray(255 - scene).save(folder / "negative.png")
+    for name, polarity in (("art", "lightens"), ("negative", "darkens")):
+        assert run("dots", f"{name}.png", f"{name}-out.png", "--width", "8mm", "--polarity", polarity,
+                   cwd=folder).returncode == 0  # fmt: skip
+    one, two = (np.asarray(Image.open(folder / f"{n}-out.png")) for n in ("art", "negative"))
+    assert np.array_equal(one, two)
+
+
+def test_gcode_and_estimate(folder):
+    made = run("gcode", "art.png", "out.gcode", "--width", "8mm", "--x", "12mm", "--y", "5mm", "--beam", "M4",
+               "--s-max", "255", "--one-way", cwd=folder)  # fmt: skip
+    assert made.returncode == 0
+    text = (folder / "out.gcode").read_text()
+    assert "M4 S0" in text
+    assert "S102" in text
+    told = json.loads(run("estimate", "out.gcode", "--accel", "3000", cwd=folder).stdout)
+    assert {"seconds", "burn_mm", "travel_mm", "rows", "moves", "bounds_mm"} <= set(told)
+    assert told["rows"] == 60
+    assert told["burn_bounds_mm"] == pytest.approx([12, 5.05, 20, 10.95])
+
+
+def test_whole_jobs_and_batches(folder, scene, job):
+    spec, pipeline = job
+    for name in ("one", "two"):
+        with (folder / f"{name}.zip").open("wb") as stream:
+            write_job_zip(stream, changed(spec, artwork={"file": "art.png"}), png(scene))
+    done = run("job", "one.zip", "two.zip", "--dots", "d.png", "--gcode", "g.gcode", "--proof", "p.png",
+               "--toned", "t.png", "--report", "r.json", cwd=folder)  # fmt: skip
+    assert done.stderr == ""
+    for name in ("one", "two"):
+        dots = ~np.asarray(Image.open(folder / f"{name}-d.png"))
+        assert np.array_equal(dots, pipeline.dots(spec).unpack().astype(bool))
+        report = json.loads((folder / f"{name}-r.json").read_text())
+        assert report["estimate"]["seconds"] == pytest.approx(pipeline.estimate(spec).seconds)
+    checked = json.loads(run("check", "one.zip", cwd=folder).stdout)
+    assert {item["rule"] for item in checked["findings"] + checked["fine"]} >= {"something_to_burn"}
+    (folder / "job.json").write_text(job_json(spec))
+    assert "findings" in json.loads(run("check", "job.json", cwd=folder).stdout)
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ["dots", "nothing.png", "o.png"], ["dots", "art.png", "o.png", "--dpi", "0"],
+        ["dots", "art.png", "o.png", "--width", "4km"], ["dots", "art.png", "o.png", "--width", "-1"],
+        ["dots", "art.png", "o.png", "--method", "magic"], ["dots", "art.png", "no/where.png"],
+        ["gcode", "art.png", "o.g", "--speed", "nan"], ["gcode", "art.png", "o.g", "--beam", "M5"],
+        ["dots", "job.json", "o.png"], ["check", "art.png"], ["estimate", "art.png"], ["job"],
+    ],
+)  # fmt: skip
+def test_bad_input_gets_one_sentence_and_status_2(folder, arguments):
+    (folder / "job.json").write_text("{}")
+    done = run(*arguments, cwd=folder)
+    assert done.returncode == 2
+    assert done.stdout == ""
+    assert len(done.stderr.strip().splitlines()) == 1
+    assert "Traceback" not in done.stderr

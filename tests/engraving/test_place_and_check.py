@@ -1,0 +1,144 @@
+"""Placement arithmetic and the check rules."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from support.jobs import changed, pipeline_of
+
+from engraving.check import RULES, Facts, Finding, Fine, Severity, check_job
+from engraving.errors import ChoiceError
+from engraving.place import (
+    ANCHORS,
+    anchor_point,
+    centred,
+    engravable_mask,
+    frame_of,
+    from_anchor,
+    piece_box,
+)
+from engraving.spec import ArtworkPart, BlankPart, JobSpec, MachinePart, PlacePart, SizePart
+
+PIECE = SizePart(width_mm=75, height_mm=75)
+GOOD = JobSpec(
+    artwork=ArtworkPart(width_px=800, height_px=800),
+    size=PIECE,
+    place=PlacePart(x_mm=10, y_mm=30),
+)
+
+
+def test_anchors_of_a_piece():
+    """75 × 75 with its corner at 10, 30: centre 47.5, 67.5, far corner 85, 105."""
+    box = piece_box(PIECE, GOOD.place)
+    assert anchor_point(box, "middle-centre") == (47.5, 67.5)
+    assert anchor_point(box, "back-right") == (85, 105)
+    with pytest.raises(ChoiceError):
+        anchor_point(box, "top")
+
+
+@given(st.sampled_from(sorted(ANCHORS)), st.floats(-500, 500), st.floats(-500, 500))
+def test_any_anchor_leads_back(anchor, x, y):
+    left, front = from_anchor(PIECE, anchor, x, y)
+    box = piece_box(PIECE, PlacePart(x_mm=left, y_mm=front))
+    assert anchor_point(box, anchor) == pytest.approx((x, y), abs=1e-9)
+
+
+def test_a_frame_counts_from_its_corner():
+    """Lower left 10, 30 on a bed 300 deep whose y runs forward from the back: 270."""
+    machine = MachinePart(bed_width_mm=400, bed_height_mm=300, origin="back-left")
+    assert frame_of(machine).to_machine(10, 30) == (10, 270)
+
+
+@given(
+    st.sampled_from(["front-left", "front-right", "back-left", "back-right"]),
+    st.floats(0, 400),
+    st.floats(0, 300),
+)
+def test_frames_lead_back(origin, x, y):
+    frame = frame_of(MachinePart(bed_width_mm=400, bed_height_mm=300, origin=origin))
+    assert frame.to_bed(*frame.to_machine(x, y)) == pytest.approx((x, y))
+
+
+def test_dots_on_a_disc():
+    size = SizePart(width_mm=40, height_mm=40, pitch_mm=0.1)
+    disc = BlankPart(shape="disc", width_mm=40, height_mm=40, margin_mm=2)
+    assert engravable_mask(size, disc).sum() * 0.01 == pytest.approx(np.pi * 18**2, rel=2e-3)
+
+
+def test_dots_beyond_the_blank_are_dropped():
+    spec = changed(
+        GOOD,
+        artwork={"width_px": 40, "height_px": 40},
+        size={"width_mm": 40, "height_mm": 40, "pitch_mm": 1},
+        blank={"shape": "disc", "width_mm": 40, "height_mm": 40, "keep_inside": True},
+    )
+    dots = pipeline_of(np.zeros((40, 40), np.uint8)).dots(spec).unpack()
+    assert dots[0, 0] == 0
+    assert dots[20, 20] == 1
+    assert dots.sum() == pytest.approx(np.pi * 400, rel=0.02)
+
+
+def found(spec, rule, **facts):
+    findings, fine = check_job(Facts(spec, **facts))
+    return next((item for item in findings + fine if item.rule == rule), None)
+
+
+BAD = {
+    "on_the_bed": (changed(GOOD, place={"x_mm": 350}), Severity.STOP),
+    "run_up_on_the_bed": (changed(GOOD, place={"x_mm": 1}), Severity.STOP),
+    "inside_the_blank": (changed(GOOD, blank={"width_mm": 60}), Severity.CAUTION),
+    "pitch_against_spot": (changed(GOOD, size={"pitch_mm": 0.08}), Severity.CAUTION),
+    "source_is_large_enough": (changed(GOOD, artwork={"width_px": 400}), Severity.CAUTION),
+    "speed_in_range": (changed(GOOD, burn={"speed_mm_s": 700}), Severity.STOP),
+    "power_in_range": (
+        changed(GOOD, burn={"power": 5}, machine={"lowest_power": 10}),
+        Severity.STOP,
+    ),
+    "faster_is_slower": (changed(GOOD, burn={"speed_mm_s": 400}), Severity.NOTE),
+}
+
+
+def test_a_good_job_is_fine():
+    findings, fine = check_job(Facts(GOOD, burned_dots=1000, two_level=False))
+    assert findings == []
+    assert len(fine) == len(RULES)
+
+
+@pytest.mark.parametrize("rule", BAD)
+def test_each_fault_is_found(rule):
+    spec, severity = BAD[rule]
+    finding = found(spec, rule)
+    assert isinstance(finding, Finding)
+    assert finding.severity is severity
+    assert finding.sentence.endswith(".")
+    assert any(character.isdigit() for character in finding.figure)
+
+
+@pytest.mark.parametrize("rule", [rule for rule in BAD if rule != "faster_is_slower"])
+def test_each_fix_answers_its_finding(rule):
+    spec, _ = BAD[rule]
+    fixed = changed(spec, **found(spec, rule).fix.changes)
+    assert isinstance(found(fixed, rule), Fine)
+
+
+def test_an_empty_job_and_one_of_two_levels():
+    assert found(GOOD, "something_to_burn", burned_dots=0).severity is Severity.STOP
+    finding = found(GOOD, "artwork_has_tones", two_level=True)
+    assert finding.severity is Severity.NOTE
+    kept = changed(GOOD, **finding.fix.changes)
+    assert isinstance(found(kept, "artwork_has_tones", two_level=True), Fine)
+
+
+def test_worst_comes_first():
+    spec = changed(BAD["pitch_against_spot"][0], place={"x_mm": 350})
+    findings, _ = check_job(Facts(spec))
+    weights = [list(Severity).index(finding.severity) for finding in findings]
+    assert weights == sorted(weights)
+
+
+def test_a_run_up_too_long_for_the_bed_slows_down():
+    spec = changed(GOOD, size={"width_mm": 390, "height_mm": 390}, place={"x_mm": 5, "y_mm": 5},
+                   burn={"speed_mm_s": 300})  # fmt: skip
+    fix = found(spec, "run_up_on_the_bed").fix
+    assert fix.label == "Set 173 mm/s"  # v = √(2·3000·5) = 173.2
+    assert isinstance(found(changed(spec, **fix.changes), "run_up_on_the_bed"), Fine)
