@@ -44,6 +44,8 @@ class Link:
         self._window = window
         self._pending = b""
         self._under_way: deque[int] = deque()
+        self._used = 0
+        self._heard = time.monotonic()
         self.status: dict[str, str] = {}
         self.answered = 0
 
@@ -73,6 +75,7 @@ class Link:
             raise LinkError("The connection to the controller was lost.") from None
         *whole, self._pending = self._pending.split(b"\n")
         for line in whole:
+            self._heard = time.monotonic()
             if text := line.decode("ascii", "replace").strip():
                 yield text
 
@@ -90,30 +93,24 @@ class Link:
         LinkError
             When a line is refused, no answer comes, or the link breaks.
         """
-        waiting, used = next(lines, None), 0
-        heard = time.monotonic()
+        waiting = next(lines, None)
         while waiting is not None or self._under_way:
             batch = bytearray()
-            while waiting is not None and used + len(waiting) <= self._window:
+            while waiting is not None and self._used + len(waiting) <= self._window:
                 batch += waiting
                 self._under_way.append(len(waiting))
-                used += len(waiting)
+                self._used += len(waiting)
                 waiting = next(lines, None)
             if batch:
                 self._write(bytes(batch))
-            freed = self._listen()
-            used -= freed
-            heard = time.monotonic() if freed or self.status else heard
-            if time.monotonic() - heard > _ANSWER_S:
-                raise LinkError("The controller has stopped answering.")
+            self._listen()
             yield self.answered
 
-    def _listen(self) -> int:
-        """Take what has come in; return the bytes of the lines it answers."""
-        freed = 0
+    def _listen(self) -> None:
+        """Take what has come in: answers free the window, a status is kept."""
         for text in self._lines():
-            if text == "ok":
-                freed += self._under_way.popleft()
+            if text == "ok" and self._under_way:
+                self._used -= self._under_way.popleft()
                 self.answered += 1
             elif text.startswith("error:"):
                 raise LinkError(
@@ -121,7 +118,8 @@ class Link:
                 )
             elif text.startswith("<"):
                 self.status = self._parse(text)
-        return freed
+        if time.monotonic() - self._heard > _ANSWER_S:
+            raise LinkError("The controller has stopped answering.")
 
     @staticmethod
     def _parse(text: str) -> dict[str, str]:
@@ -132,14 +130,12 @@ class Link:
         """Return the controller's status."""
         self.status = {}
         self._write(b"?")
-        until = time.monotonic() + _ANSWER_S
         while not self.status:
             self._listen()
-            if time.monotonic() > until:
-                raise LinkError("The controller has stopped answering.")
         return self.status
 
     def reset(self) -> None:
         """Stop at once and drop what is queued; the beam goes off."""
         self._write(b"\x18")
         self._under_way.clear()
+        self._used = 0

@@ -74,7 +74,8 @@ def _burn(run: Run) -> None:
     machine = spec.machine
     witness.become(machine.acceleration_mm_s2, machine.rapid_mm_s, machine.s_max)
     run.state = "running"
-    run.lines = sum(1 for _ in path.open("rb"))
+    with path.open("rb") as lines:
+        run.lines = sum(1 for _ in lines)
     run.save()
     if not _send(run, path):
         _end(run, "stopped", "")

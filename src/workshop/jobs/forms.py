@@ -32,9 +32,12 @@ class StationForm(forms.Form):
         """Return the clean values of the fields that were changed."""
         return {name: self.cleaned_data[name] for name in self.changed_data}
 
-    def fault_fields(self) -> list[str]:
-        """Return the fields that have an error."""
-        return list(self.errors)
+    def field_of(self, name: str) -> str | None:
+        """Return the field that shows a value of the job file, None when none does."""
+        for candidate in (name, name.removesuffix("_mm_s"), name.removesuffix("_mm")):
+            if candidate in self.fields:
+                return candidate
+        return None
 
 
 def _model_choice(model: Any, empty: str, **kwargs: Any) -> forms.ModelChoiceField:

@@ -130,8 +130,7 @@ def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
         try:
             stations.change_station(job, station, form.changes())
         except tickets.Error as error:
-            field = error.field if error.field in form.fields else None
-            form.add_error(field, error.message)
+            form.add_error(form.field_of(error.field), error.message)
     if form.errors:
         return _answer(request, _job(job.number), form)
     live = request.headers.get("X-Live") == "1"

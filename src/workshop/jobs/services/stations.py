@@ -107,7 +107,7 @@ def _apply_artwork(edit: Edit) -> None:
             edit.spec, {"size": {"width_mm": size.height_mm, "height_mm": size.width_mm}}
         )
     elif crop:
-        _follow(edit, "width")
+        _resize(edit, "width", edit.spec.size.width_mm)
 
 
 def _inside(crop: dict[str, float]) -> dict[str, float]:
@@ -136,18 +136,18 @@ def _turned(crop: Crop, *, right: bool) -> dict[str, float]:
     )
 
 
-def _follow(edit: Edit, lead: str) -> None:
-    """Make the other side follow the leading one by the picture's ratio.
+def _resize(edit: Edit, lead: str, value_mm: float) -> None:
+    """Set one side; the other follows by the picture's ratio.
 
     The piece's anchor stays where it is on the bed.
     """
     spec, ratio = edit.spec, edit.spec.artwork.ratio
     x, y = anchor_point(piece_box(spec.size, spec.place), spec.place.anchor)
-    size = (
-        {"height_mm": spec.size.width_mm / ratio}
-        if lead == "width"
-        else {"width_mm": spec.size.height_mm * ratio}
-    )
+    wide = lead == "width"
+    size = {
+        "width_mm": value_mm if wide else value_mm * ratio,
+        "height_mm": value_mm / ratio if wide else value_mm,
+    }
     spec = updated(spec, {"size": size})
     left, front = from_anchor(spec.size, spec.place.anchor, x, y)
     edit.spec = updated(spec, {"place": {"x_mm": left, "y_mm": front}})
@@ -182,8 +182,7 @@ def _apply_blank(edit: Edit) -> None:
         _fit(edit)
     for lead in ("height", "width"):
         if edit.has(lead):
-            edit.spec = updated(edit.spec, {"size": {f"{lead}_mm": edit.changes[lead]}})
-            _follow(edit, lead)
+            _resize(edit, lead, edit.changes[lead])
     if edit.has("dpi"):
         pitch = dpi_to_pitch(edit.changes["dpi"])
         edit.spec = updated(edit.spec, {"size": {"pitch_mm": pitch}})
@@ -221,8 +220,7 @@ def _take_first_recipe(edit: Edit) -> None:
 
 
 def _fit(edit: Edit) -> None:
-    edit.spec = updated(edit.spec, {"size": {"width_mm": fitting_width(edit.spec)}})
-    _follow(edit, "width")
+    _resize(edit, "width", fitting_width(edit.spec))
 
 
 # Tone

@@ -33,8 +33,9 @@ def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
     """Open a ticket for a picture, on the machine and material used last."""
     last = Job.objects.order_by("-number").with_all().first()
     machine = (last and last.machine) or Machine.objects.first()
-    substrate = (last and last.substrate) or Substrate.objects.first()
     blank = (last and last.blank) or Blank.objects.first()
+    of_blank = blank.substrate if blank else None
+    substrate = (last and last.substrate) or of_blank or Substrate.objects.first()
     title = name or artwork.name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ")
     with transaction.atomic():
         job = Job.objects.create(

@@ -1,0 +1,66 @@
+"""A small workshop."""
+
+import pytest
+from support.jobs import png
+
+from workshop.jobs.services.store import keep_artwork
+from workshop.jobs.services.tickets import open_job
+from workshop.shelf.services import put_blank, put_machine, put_recipe, put_substrate
+
+
+@pytest.fixture(autouse=True)
+def own_files(tmp_path, settings):
+    settings.MEDIA_ROOT = tmp_path / "files"
+
+
+@pytest.fixture
+def shelf(db):
+    """Two machines, two substrates, two blanks, two recipes."""
+    bench = put_machine("Bench", acceleration_mm_s2=3000, rapid_mm_s=300)
+    small = put_machine("Small", bed_width_mm=200, bed_height_mm=150, origin="back-left")
+    wood = put_substrate("Wood")
+    slate = put_substrate("Slate", polarity="lightens", ground="#333333", mark="#cccccc")
+    board = put_blank("Board", wood, width_mm=100, height_mm=80, margin_mm=5)
+    disc = put_blank("Disc", slate, shape="disc", width_mm=90, height_mm=90, keep_inside=True)
+    brown = put_recipe(bench, wood, "Brown", speed_mm_s=120.0, power=33.0, pitch_mm=0.1)
+    pale = put_recipe(bench, slate, "Pale", speed_mm_s=80.0, power=55.0, pitch_mm=0.125, passes=2)
+    return {"bench": bench, "small": small, "wood": wood, "slate": slate,
+            "board": board, "disc": disc, "brown": brown, "pale": pale}  # fmt: skip
+
+
+@pytest.fixture
+def ticket(shelf, scene):
+    """A ticket for the scene, 80 × 60 pixels."""
+    return open_job(keep_artwork("scene.png", [png(scene, dpi=(254, 254))]), "Scene")
+
+
+@pytest.fixture
+def act(client, ticket):
+    """Post a station's whole form with some fields changed, as a browser does."""
+
+    def post(station, live=False, **fields):
+        client.get(f"/jobs/{ticket.number}/{station}/")
+        form = dict(FIELDS[station](ticket))
+        form.update(fields)
+        headers = {"HX-Request": "true", **({"X-Live": "1"} if live else {})}
+        data = {name: value for name, value in form.items() if value is not None and value is not False}
+        answer = client.post(f"/jobs/{ticket.number}/{station}/", data, headers=headers)
+        ticket.refresh_from_db()
+        return answer
+
+    return post
+
+
+def _shown(station):
+    def values(ticket):
+        from workshop.jobs.forms import FORMS
+        from workshop.jobs.services.stations import station_values
+
+        ticket.refresh_from_db()
+        form = FORMS[station](initial=station_values(ticket, station))
+        return {bound.name: bound.value() for bound in form}
+
+    return values
+
+
+FIELDS = {name: _shown(name) for name in ("artwork", "blank", "tone", "dots", "burn", "place")}

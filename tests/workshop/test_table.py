@@ -1,0 +1,206 @@
+"""Pictures, readings, findings, files, uploads, burns."""
+
+import io
+import json
+import zipfile
+
+import numpy as np
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
+from support.jobs import png
+
+from standins.controller.machine import Settings
+from standins.controller.server import StandIn
+from workshop.bench.models import Run
+from workshop.jobs.models import Artwork, Job
+from workshop.jobs.services.pictures import VIEWS, view_keys
+from workshop.jobs.services.tickets import spec_of
+
+
+def keys(ticket):
+    ticket.refresh_from_db()
+    return view_keys(spec_of(Job.objects.with_all().get(pk=ticket.pk)))
+
+
+def picture(client, ticket, view, **window):
+    wanted = {"left": 0, "top": 0, "cols": 900, "rows": 675, "w": 90, "h": 67, **window}
+    return client.get(f"/jobs/{ticket.number}/picture/{view}/{keys(ticket)[view]}/", wanted)
+
+
+@pytest.mark.parametrize("view", VIEWS)
+def test_every_view_far_and_near(client, ticket, view):
+    far = picture(client, ticket, view)
+    assert Image.open(io.BytesIO(far.content)).size == (90, 67)
+    assert "immutable" in far["Cache-Control"]
+    near = picture(client, ticket, view, left=300, top=200, cols=40, rows=30, w=320, h=240)
+    assert near.status_code == 200
+
+
+def test_dots_on_the_table_are_the_dots_in_the_file(client, ticket):
+    shown = picture(client, ticket, "dots", w=900, h=675)
+    on_table = np.asarray(Image.open(io.BytesIO(shown.content)).convert("L")) < 128
+    given = b"".join(client.get(f"/jobs/{ticket.number}/files/dots/").streaming_content)
+    assert np.array_equal(on_table, ~np.asarray(Image.open(io.BytesIO(given))))
+
+
+def test_a_past_key_is_gone_and_nonsense_gets_a_sentence(client, act, ticket):
+    old = keys(ticket)["toned"]
+    act("tone", gamma="2")
+    assert keys(ticket)["toned"] != old
+    assert keys(ticket)["source"]
+    gone = client.get(f"/jobs/{ticket.number}/picture/toned/{old}/", {"left": 0})
+    assert gone.status_code == 410
+    for bad in ({"cols": 0}, {"w": -1}, {"left": "x"}, {"cols": 10**9}, {"left": 10**9}, {"w": 10**6}):
+        assert picture(client, ticket, "dots", **bad).status_code == 422
+
+
+def test_only_what_depends_on_a_change_gets_a_new_key(act, ticket):
+    before = keys(ticket)
+    act("tone", gamma="1.5")
+    toned = keys(ticket)
+    assert toned["source"] == before["source"]
+    assert all(toned[view] != before[view] for view in ("toned", "dots", "proof"))
+    act("dots", method="bayer")
+    assert keys(ticket)["toned"] == toned["toned"]
+    dotted = keys(ticket)
+    act("burn", speed="90")
+    assert keys(ticket) == dotted
+
+
+def test_readings_come_from_the_dots(client, ticket):
+    html = client.get(f"/jobs/{ticket.number}/readings/").content.decode()
+    assert "90.0 × 67.5 mm" in html
+    assert "254 dpi, 0.100 mm" in html
+    assert 'id="stub-time"' in html
+
+
+def test_findings_and_their_fixes(client, act, ticket):
+    act("place", x="380")
+    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    assert "reaches beyond the bed" in page
+    assert client.get(f"/jobs/{ticket.number}/files/gcode/").status_code == 422
+    answer = client.post(f"/jobs/{ticket.number}/findings/on_the_bed/fix/")
+    assert "Centre on the bed. Undo takes it back." in answer.content.decode()
+    assert "beyond the bed" not in client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    assert client.post(f"/jobs/{ticket.number}/findings/none/fix/").status_code == 200
+
+
+def test_cautions_are_signed_for_one_state_only(client, act, ticket):
+    act("blank", pitch="0.08")
+    client.post(f"/jobs/{ticket.number}/sign/", {"initials": "HW"})
+    findings = f"/jobs/{ticket.number}/findings/"
+    assert "signed off by HW" in client.get(findings).content.decode()
+    act("tone", gamma="1.1")
+    assert "signed off by HW" not in client.get(findings).content.decode()
+
+
+def test_files(client, ticket):
+    for kind, start in {"gcode": b"; Old Ember", "dots": b"\x89PNG", "proof": b"\x89PNG", "job": b"PK"}.items():
+        answer = client.get(f"/jobs/{ticket.number}/files/{kind}/")
+        assert b"".join(answer.streaming_content).startswith(start)
+        assert f"{ticket.number:04d}-scene" in answer["Content-Disposition"]
+    sheet = client.get(f"/jobs/{ticket.number}/sheet/").content.decode()
+    assert "Moves" in sheet
+    assert client.get(f"/jobs/{ticket.number}/files/secret/").status_code == 404
+
+
+def upload(client, *files):
+    return client.post("/jobs/new/", {"files": [SimpleUploadedFile(n, d) for n, d in files]})
+
+
+def test_upload_opens_a_ticket(client, shelf, scene):
+    answer = upload(client, ("my_moon-1.png", png(scene)))
+    job = Job.objects.get()
+    assert answer["HX-Redirect"] == f"/jobs/{job.number}/"
+    assert job.name == "my moon 1"
+    upload(client, ("a.png", png(scene)), ("b.png", png(scene[::-1])))
+    assert (Job.objects.count(), Artwork.objects.count()) == (3, 2)
+
+
+@pytest.mark.parametrize(
+    ("name", "data"),
+    [("empty.png", b""), ("words.png", b"no picture"), ("cut.png", png(np.zeros((50, 50), np.uint8))[:60]),
+     ("job.zip", b"PK\x03\x04 broken")],
+)  # fmt: skip
+def test_a_bad_upload_gets_a_sentence_and_leaves_nothing(client, shelf, name, data, settings):
+    answer = upload(client, (name, data))
+    assert answer.status_code == 422
+    assert answer.content.decode().startswith(f"{name}: ")
+    assert not Job.objects.exists()
+    kept = settings.MEDIA_ROOT
+    assert not kept.exists() or not [p for p in kept.rglob("*") if p.is_file()]
+    assert client.post("/jobs/new/").status_code == 422
+
+
+def test_a_job_file_opens_as_the_same_job(client, act, ticket):
+    act("tone", gamma="1.9")
+    given = b"".join(client.get(f"/jobs/{ticket.number}/files/job/").streaming_content)
+    assert set(zipfile.ZipFile(io.BytesIO(given)).namelist()) == {"job.json", "scene.png"}
+    upload(client, ("job.zip", given))
+    twin = Job.objects.with_all().order_by("-number").first()
+    assert spec_of(twin) == spec_of(Job.objects.with_all().get(pk=ticket.pk))
+
+
+def test_one_pixel_makes_a_job(client, shelf):
+    upload(client, ("dot.png", png(np.zeros((1, 1), np.uint8))))
+    job = Job.objects.get()
+    assert client.get(f"/jobs/{job.number}/findings/").status_code == 200
+
+
+@pytest.fixture
+def standin(settings):
+    with StandIn(Settings(), pace=0) as running:
+        settings.CONTROLLER_PORT, settings.WITNESS_PORT = running.port, running.witness_port
+        yield running
+
+
+def test_a_burn_from_button_to_map(client, act, ticket, standin, shelf):
+    act("blank", blank=shelf["disc"].pk, width="12")
+    act("burn", machine=shelf["small"].pk, recipe=shelf["pale"].pk)
+    page = client.post(f"/bench/jobs/{ticket.number}/burn/").content.decode()
+    run = Run.objects.get()
+    assert (run.state, run.error) == ("done", "")
+    assert run.dots_wrong == 0
+    assert run.dots_planned > 1000
+    assert run.clock_s == pytest.approx(run.planned_s, rel=0.01)
+    assert "lies where it was planned" in page
+    shown, planned = (
+        np.asarray(Image.open(io.BytesIO(b"".join(client.get(f"/bench/runs/{run.pk}/{name}.png")))), float)
+        for name in ("map", "plan")
+    )
+    assert np.abs(shown - planned).max() <= 1
+    assert "Last burn" in client.get("/bench/now/").content.decode()
+    ticket.refresh_from_db()
+    assert ticket.burned_at
+    assert "Burned this week" in client.get("/").content.decode()
+
+
+def test_no_controller_gets_a_sentence(client, ticket, settings):
+    settings.WITNESS_PORT = settings.CONTROLLER_PORT = 9
+    page = client.post(f"/bench/jobs/{ticket.number}/burn/").content.decode()
+    assert "The stand-in controller is not there" in page
+    assert Run.objects.get().state == "failed"
+
+
+def test_a_held_job_is_not_burned(client, act, ticket, standin):
+    act("place", x="390")
+    page = client.post(f"/bench/jobs/{ticket.number}/burn/").content.decode()
+    assert "A stop holds this job" in page
+    assert not Run.objects.exists()
+
+
+def test_faults_have_pages_and_policy(client, ticket):
+    page = client.get("/jobs/999/")
+    assert page.status_code == 404
+    assert "There is nothing here" in page.content.decode()
+    policy = client.get("/")["Content-Security-Policy"]
+    assert "default-src 'none'" in policy
+    assert "unsafe" not in policy
+    assert json.loads(client.get("/ready/").content) in ({"ready": True}, {"ready": False})
+
+
+def test_the_rack_finds_tickets(client, ticket):
+    assert "Scene" in client.get("/", {"find": "sce"}).content.decode()
+    assert "No ticket matches." in client.get("/", {"find": "zebra"}).content.decode()
+    assert client.get("/shelf/").status_code == 200
