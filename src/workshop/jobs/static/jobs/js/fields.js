@@ -62,5 +62,19 @@ export function setAndPost(values) {
 document.addEventListener('htmx:configRequest', (event) => {
   if (event.detail.triggeringEvent?.type === 'live') event.detail.headers['X-Live'] = '1';
 });
+// What is being typed while an answer comes in is kept.
+let typed = null;
+document.addEventListener('htmx:beforeSwap', (event) => {
+  const field = document.activeElement;
+  const dirty = field?.matches?.('#station-form input.input') && field.value !== field.defaultValue;
+  const own = event.detail.requestConfig?.triggeringEvent?.target === field;
+  typed = dirty && !own ? { id: field.id, value: field.value } : null;
+});
+document.addEventListener('htmx:afterSwap', () => {
+  const field = typed && document.getElementById(typed.id);
+  if (field) field.value = typed.value;
+  typed = null;
+});
+
 document.addEventListener('htmx:load', (event) => paintAll(event.detail.elt));
 paintAll();

@@ -10,6 +10,7 @@ document.addEventListener('keydown', (event) => {
     $(event.shiftKey ? '#redo' : '#undo')?.click();
     return;
   }
+  if (event.key === 'Escape' && typing(event.target)) event.target.blur();
   if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
   if (/^[1-8]$/.test(event.key)) {
     event.preventDefault();

@@ -218,7 +218,8 @@ export class Table {
 
   listenToPointer() {
     const pointers = new Map();
-    this.canvas.addEventListener('wheel', (event) => {
+    this.stage.addEventListener('wheel', (event) => {
+      if (event.target.closest('.cropping')) return;
       event.preventDefault();
       const step = event.deltaMode === 1 ? event.deltaY * 16 : event.deltaY;
       this.zoom(Math.exp(-step * 0.0016), this.at(event));

@@ -1,0 +1,34 @@
+"""One workshop and one browser for all walks."""
+
+import pytest
+from support.running import chromium, workshop
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory):
+    with workshop(tmp_path_factory.mktemp("workshop")) as running:
+        yield running
+
+
+@pytest.fixture(scope="session")
+def browser():
+    with chromium() as running:
+        yield running
+
+
+@pytest.fixture
+def page(browser, address):
+    """A page that fails its test when the console shows an error."""
+    context = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    faults = []
+    page.on("pageerror", lambda error: faults.append(str(error)))
+    page.on(
+        "console",
+        lambda message: faults.append(message.text) if message.type == "error" else None,
+    )
+    page.faults = faults
+    yield page
+    context.close()
+    unexpected = [fault for fault in faults if "422" not in fault and "410" not in fault]
+    assert unexpected == []

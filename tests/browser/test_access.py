@@ -1,0 +1,50 @@
+"""Everyone can use it: axe-core, a phone's width, the keyboard alone."""
+
+from pathlib import Path
+
+import pytest
+from support.running import until
+
+AXE = next(Path(__file__).parent.glob("vendor/axe-core-*/axe.min.js"))
+STATIONS = ["artwork", "blank", "tone", "dots", "burn", "place", "check", "run"]
+PLACES = ["/", "/shelf/", *[f"/jobs/405/{station}/" for station in STATIONS]]
+
+
+def ready(page, place):
+    page.goto(place)
+    if "/jobs/" in place:
+        until(page, "!document.querySelector('#readings.is-waiting, .spread__wait')")
+    page.wait_for_timeout(300)
+
+
+@pytest.mark.parametrize("place", PLACES)
+def test_axe_finds_nothing_serious(page, place):
+    ready(page, place)
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    serious = [
+        (fault["id"], fault["help"], [node["html"][:160] for node in fault["nodes"][:3]])
+        for fault in found["violations"]
+        if fault["impact"] in ("serious", "critical")
+    ]
+    assert serious == []
+
+
+@pytest.mark.parametrize("place", PLACES)
+def test_a_phone_needs_no_sideways_scrolling(page, place):
+    page.set_viewport_size({"width": 390, "height": 844})
+    ready(page, place)
+    wide = page.evaluate("document.documentElement.scrollWidth")
+    assert wide <= 390
+
+
+def test_the_keyboard_reaches_everything(page):
+    """Tab from the top passes the stations, the open station's fields and the table."""
+    ready(page, "/jobs/405/tone/")
+    seen = []
+    for _ in range(60):
+        page.keyboard.press("Tab")
+        seen.append(page.evaluate("document.activeElement.id || document.activeElement.className"))
+    for wanted in ("row-artwork", "f-gamma", "r-brightness", "f-brightness", "divider", "aim"):
+        assert wanted in seen
+    assert "stage__canvas" in seen

@@ -1,0 +1,270 @@
+"""The main job walked as an operator would, in a real browser."""
+
+import io
+import re
+import zipfile
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+from support.jobs import png
+from support.running import until
+
+
+def photograph(cols=640, rows=480):
+    y, x = np.mgrid[0:rows, 0:cols]
+    light = 128 + 90 * np.sin(x / 41) * np.cos(y / 33) + 20 * ((x // 16 + y // 16) % 2)
+    tint = np.stack([light, light * 0.9, light * 0.75], axis=-1)
+    return png(tint.clip(0, 255).astype(np.uint8), dpi=(300, 300))
+
+
+def drawn(page):
+    """The key of the picture on the right of the table."""
+    return page.locator("#stage").get_attribute("data-drawn")
+
+
+def settled(page, before=None):
+    """Wait until the table shows the newest picture, and the readings their numbers."""
+    until(
+        page,
+        """before => {
+          const stage = document.querySelector('#stage'), data = document.querySelector('#pictures').dataset;
+          const side = stage.table.sides.right;
+          const key = data['key' + side[0].toUpperCase() + side.slice(1)];
+          return stage.dataset.drawn === key && key !== before &&
+            !document.querySelector('#readings').classList.contains('is-waiting');
+        }""",
+        before,
+    )
+
+
+def open_station(page, number, job=None):
+    if job:
+        page.goto(f"/jobs/{job}/")
+        settled(page)
+    page.keyboard.press("Escape")  # keys do nothing while a field is being typed in
+    page.keyboard.press(str(number))
+    expect(page.locator(f"#station-{number}")).to_have_class(re.compile("is-cur"))
+
+
+def reading(page, name):
+    return page.locator(f"#readings div:has(dt:text-is('{name}')) dd").inner_text()
+
+
+@pytest.fixture
+def job(page, tmp_path):
+    """A fresh ticket, opened by picking a file on the rack."""
+    path = tmp_path / "harbour.png"
+    path.write_bytes(photograph())
+    page.goto("/")
+    page.set_input_files("#upload-files", path)
+    page.wait_for_url(re.compile(r"/jobs/\d+/$"))
+    settled(page)
+    return int(re.search(r"/jobs/(\d+)/", page.url)[1])
+
+
+def test_from_a_photograph_to_a_burn(page, job):
+    expect(page.locator("h1")).to_have_text("harbour")
+    open_station(page, 2)
+    page.select_option("#f-blank", label="Beech board, 120 mm")
+    expect(page.locator("#readings")).to_contain_text("Beech board")
+    settled(page)
+    page.fill("#f-width", "2 in")
+    page.keyboard.press("Tab")
+    expect(page.locator("#f-height")).to_have_value("38.1")
+    page.fill("#f-dpi", "254")
+    page.keyboard.press("Tab")
+    expect(page.locator("#f-pitch")).to_have_value("0.1")
+    assert reading(page, "Size") == "50.8 × 38.1 mm"
+
+    open_station(page, 3)
+    before = drawn(page)
+    slider = page.locator("#r-brightness")
+    slider.focus()
+    for _ in range(5):
+        slider.press("ArrowRight")
+    expect(page.locator("#f-brightness")).to_have_value("5")
+    settled(page, before)
+
+    open_station(page, 4)
+    before = drawn(page)
+    page.locator("label:has(#m-atkinson)").click()
+    settled(page, before)
+    expect(page.locator("#res-dots")).to_contain_text("Atkinson")
+
+    open_station(page, 5)
+    page.fill("#f-speed", "12000 mm/min")
+    page.keyboard.press("Tab")
+    expect(page.locator("#f-speed")).to_have_value("200")
+    expect(page.locator("#station-5")).to_contain_text("12000 mm/min")
+
+    open_station(page, 6)
+    page.locator("#piece").focus()
+    x = float(page.input_value("#f-x"))
+    for keys, step in (("ArrowRight", 1), ("Shift+ArrowRight", 10), ("Alt+ArrowLeft", -0.1)):
+        page.keyboard.press(keys)
+        x += step
+    expect(page.locator("#f-x")).to_have_value(f"{x:.3f}".rstrip("0").rstrip("."))
+    page.wait_for_timeout(900)
+    page.reload()
+    expect(page.locator("#f-x")).to_have_value(f"{x:.3f}".rstrip("0").rstrip("."))
+
+    open_station(page, 7)
+    expect(page.locator(".findings")).to_contain_text("Before you burn")
+    expect(page.locator(".t-stop b")).to_have_text("0")
+
+    open_station(page, 8)
+    with page.expect_download() as given:
+        page.locator(".files a", has_text="G-code").click()
+    text = given.value.path().read_bytes()
+    assert text.rstrip().endswith(b"M5\nM2")
+    page.locator("#burn-button").click()
+    expect(page.locator("#burn")).to_contain_text("dots lies where it was planned", timeout=60000)
+    for picture in page.locator(".twin img").all():
+        assert picture.evaluate("image => image.complete && image.naturalWidth > 100")
+    page.goto("/")
+    expect(page.locator(".hang--stubs")).to_contain_text("harbour")
+
+
+def test_undo_redo_and_reload_lose_nothing(page, job):
+    open_station(page, 3)
+    page.fill("#f-gamma", "1.8")
+    page.keyboard.press("Tab")
+    expect(page.locator("#res-tone")).to_contain_text("γ 1.8")
+    settled(page)
+    changed = drawn(page)
+    page.locator(".station__row").first.focus()
+    page.keyboard.press("Control+z")
+    expect(page.locator("#f-gamma")).to_have_value("1")
+    settled(page, changed)
+    page.keyboard.press("Control+Shift+Z")
+    expect(page.locator("#f-gamma")).to_have_value("1.8")
+    page.reload()
+    expect(page.locator("#f-gamma")).to_have_value("1.8")
+    settled(page)
+    assert drawn(page) == changed
+
+
+def test_bad_input_is_told_at_its_field_and_kept(page, job):
+    open_station(page, 2)
+    width = page.input_value("#f-width")
+    page.fill("#f-width", "4 km")
+    page.keyboard.press("Tab")
+    expect(page.locator("#f-width-fault")).to_contain_text("cannot be read as a number")
+    expect(page.locator("#f-width")).to_have_value("4 km")
+    page.reload()
+    expect(page.locator("#f-width")).to_have_value(width)
+
+
+def test_the_table_zooms_about_the_pointer_and_compares(page, job):
+    open_station(page, 3)
+    stage = page.locator(".stage__canvas")
+    box = stage.bounding_box()
+    at = {"x": box["x"] + 300, "y": box["y"] + 250}
+    place = """([x, y]) => { const t = document.querySelector('#stage').table, b = t.stage.getBoundingClientRect();
+      const a = t.view.art(t.piece); return [(x - b.left - a.left) / a.dot, (y - b.top - a.top) / a.dot]; }"""
+    before = page.evaluate(place, [at["x"], at["y"]])
+    page.mouse.move(at["x"], at["y"])
+    for _ in range(6):
+        page.mouse.wheel(0, -240)
+    after = page.evaluate(place, [at["x"], at["y"]])
+    assert after == pytest.approx(before, abs=0.5)
+    assert page.evaluate("document.querySelector('#stage').table.view.art(document.querySelector('#stage').table.piece).dot") > 3
+    page.mouse.down()
+    page.mouse.move(at["x"] + 80, at["y"] + 40)
+    page.mouse.up()
+    page.locator("[data-view=dots]").click()
+    page.locator("[data-view=toned]").click(modifiers=["Shift"])
+    settled(page)
+    expect(page.locator(".divider__tag.is-l")).to_have_text("Toned")
+    expect(page.locator(".divider__tag.is-r")).to_have_text("Dots")
+    page.locator("#divider").focus()
+    page.keyboard.press("Shift+ArrowRight")
+    expect(page.locator("#divider")).to_have_attribute("aria-valuenow", "56")
+    page.keyboard.press("d")
+    expect(page.locator("#divider")).to_be_hidden()
+    page.keyboard.press("f")
+    page.reload()
+    expect(page.locator("#divider")).to_be_hidden()
+
+
+def test_the_loupe_shows_the_dots_of_the_file(page, job):
+    open_station(page, 4)
+    settled(page)
+    until(page, "!!document.querySelector('#stage').table.loupe.block")
+    seen = page.evaluate(
+        """() => { const l = document.querySelector('#stage').table.loupe, c = l.canvas, n = 20;
+          const at = (dx, dy) => c.getContext('2d').getImageData(
+            Math.round(c.width / 2 + (Math.floor(l.at.x) + dx + .5 - l.at.x) * 8),
+            Math.round(c.height / 2 + (Math.floor(l.at.y) + dy + .5 - l.at.y) * 8), 1, 1).data[0] < 128;
+          const rows = []; for (let y = 0; y < n; y++) { const row = [];
+            for (let x = 0; x < n; x++) row.push(at(x - n / 2, y - n / 2)); rows.push(row); }
+          return { rows, x: Math.floor(l.at.x) - n / 2, y: Math.floor(l.at.y) - n / 2 }; }"""
+    )
+    with page.expect_download() as given:
+        page.evaluate(f"location.assign('/jobs/{job}/files/dots/')")
+    whole = ~np.asarray(Image.open(io.BytesIO(given.value.path().read_bytes())))
+    x, y = seen["x"], seen["y"]
+    dots = np.array(seen["rows"])
+    if page.locator("#pictures").get_attribute("data-ground").startswith("#3"):
+        dots = ~dots
+    window = whole[y : y + 20, x : x + 20]
+    # the lens is round: compare where it is sure to be inside
+    assert np.array_equal(dots[3:17, 3:17], window[3:17, 3:17]) or np.array_equal(
+        ~dots[3:17, 3:17], window[3:17, 3:17]
+    )
+
+
+def test_cropping_by_dragging(page, job):
+    open_station(page, 1)
+    page.locator("#crop-begin").click()
+    expect(page.locator("[data-crop=use]")).to_be_focused()
+    corner = page.locator(".cropper-point.point-se").bounding_box()
+    page.mouse.move(corner["x"] + 4, corner["y"] + 4)
+    page.mouse.down()
+    page.mouse.move(corner["x"] - 120, corner["y"] - 90, steps=5)
+    page.mouse.up()
+    page.locator("[data-crop=use]").click()
+    expect(page.locator(".kvs")).not_to_contain_text("640 × 480 pxUsed")
+    settled(page)
+    used = page.locator(".kvs div:has(dt:text-is('Used')) dd").inner_text()
+    cols, rows = map(int, re.findall(r"\d+", used))
+    assert 300 < cols < 640
+    assert 200 < rows < 480
+
+
+def test_dragging_off_the_bed_shows_and_is_fixed(page, job):
+    open_station(page, 6)
+    box = page.locator("#piece .bed__walk").bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 900, box["y"] + 20, steps=4)
+    expect(page.locator("#piece")).to_have_class(re.compile("is-off"))
+    page.mouse.up()
+    expect(page.locator("#body-place")).to_contain_text("reaches beyond the bed")
+    page.keyboard.press("7")
+    page.get_by_role("button", name="Centre on the bed").click()
+    expect(page.locator("#said")).to_contain_text("Undo takes it back")
+    expect(page.locator(".t-stop b")).to_have_text("0")
+
+
+def test_a_bad_upload_says_why(page, tmp_path):
+    path = tmp_path / "letter.png"
+    path.write_text("not a picture")
+    page.goto("/")
+    page.set_input_files("#upload-files", path)
+    expect(page.locator("#upload-fault")).to_contain_text("not a picture that can be read")
+
+
+def test_the_job_file_brings_the_job_back(page, job, tmp_path):
+    open_station(page, 8)
+    with page.expect_download() as given:
+        page.locator(".files a", has_text="Job file").click()
+    path = tmp_path / "job.zip"
+    path.write_bytes(given.value.path().read_bytes())
+    assert "job.json" in zipfile.ZipFile(path).namelist()
+    page.goto("/")
+    page.set_input_files("#upload-files", path)
+    page.wait_for_url(re.compile(r"/jobs/\d+/$"))
+    assert int(re.search(r"/jobs/(\d+)/", page.url)[1]) > job
