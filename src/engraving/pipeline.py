@@ -206,6 +206,17 @@ class Pipeline:
         ratio = round(spec.machine.spot_mm / spec.size.pitch_mm, 6)
         return spot_model(ratio, spec.machine.spot_shape, spec.substrate.response)
 
+    def marks(self, spec: JobSpec) -> NDArray[np.uint16]:
+        """Return the mean mark of every dot's cell, shape (rows, cols), 65535 = full."""
+        ratio, shape = spec.machine.spot_mm / spec.size.pitch_mm, spec.machine.spot_shape
+        key = stage_key("marks", self.dots_key(spec), ratio, shape, spec.substrate.response)
+        return self._cache.get(key, lambda: self._all_marks(spec))
+
+    def _all_marks(self, spec: JobSpec) -> NDArray[np.uint16]:
+        bits = self.dots(spec)
+        framed = bits.window(-2, -1, bits.cols + 4, bits.rows + 2)
+        return self.spot(spec).marks(framed)
+
     def palette(self, spec: JobSpec) -> Palette:
         """Return the colours of the burned piece."""
         return substrate_palette(spec.substrate)

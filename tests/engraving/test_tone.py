@@ -73,7 +73,7 @@ def test_small_differences_are_left_alone():
 
 
 def test_histogram_counts_the_ends():
-    found = histogram(np.array([0, 0, 255, 100], np.uint8))
+    found = histogram(np.array([[0, 0, 255, 100]], np.uint8))
     assert (found.black, found.white) == (0.5, 0.25)
     assert sum(found.bars) == pytest.approx(1)
     assert found.mean == pytest.approx(88.75)

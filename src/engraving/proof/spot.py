@@ -35,8 +35,9 @@ class SpotModel:
     Attributes
     ----------
     cells : ndarray of uint16, shape (32768,)
-        Mean mark of a dot's cell, 65535 = full, by the 15 dots around it
-        (row above, own row, row below; leftmost dot in the highest bit).
+        Mean mark of a dot's cell, 65535 = full, by the 15 dots around it:
+        column by column from the left, each from the row above down, the
+        first in the highest bit.
     samples : ndarray of uint16, shape (32768, 4, 4)
         The same, at four by four points of the cell.
     wide : bool
@@ -143,9 +144,9 @@ def _answer(energy: NDArray[np.float32], response: float, shape: str) -> NDArray
 def _neighbour_energy(ratio: float, shape: str, fine: int) -> NDArray[np.float32]:
     """Return what each of 15 neighbours adds at fine² points, shape (15, fine²)."""
     energy = np.zeros((15, fine, fine), np.float32)
-    for i, dy in enumerate((-1, 0, 1)):
-        for j in range(5):
-            energy[i * 5 + j] = _from_dot(j - _ACROSS, dy, ratio, shape, fine)
+    for j in range(5):
+        for i, dy in enumerate((-1, 0, 1)):
+            energy[3 * j + i] = _from_dot(j - _ACROSS, dy, ratio, shape, fine)
     return energy.reshape(15, fine * fine)
 
 
@@ -218,16 +219,15 @@ def _wide_energy(
 def _look_up(dots, table, out):  # type: ignore[no-untyped-def]
     """Replace each dot by the table's entry for its 5 × 3 neighbourhood."""
     rows, cols = out.shape
+    column = np.zeros(cols + 4, np.uint8)
     for y in range(rows):
         above, own, below = dots[y], dots[y + 1], dots[y + 2]
-        a = b = c = 0
+        for x in range(cols + 4):
+            column[x] = (above[x] << 2) | (own[x] << 1) | below[x]
+        index = 0
         for x in range(4):
-            a = 2 * a + above[x]
-            b = 2 * b + own[x]
-            c = 2 * c + below[x]
+            index = (index << 3) | column[x]
         line = out[y]
         for x in range(cols):
-            a = ((a << 1) | above[x + 4]) & 31
-            b = ((b << 1) | own[x + 4]) & 31
-            c = ((c << 1) | below[x + 4]) & 31
-            line[x] = table[(a << 10) | (b << 5) | c]
+            index = ((index << 3) | column[x + 4]) & 32767
+            line[x] = table[index]

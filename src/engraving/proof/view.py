@@ -76,12 +76,23 @@ def shown_dots(bits: BitGrid, window: Window, palette: Palette) -> NDArray[np.ui
 
 
 def shown_marks(
-    bits: BitGrid, window: Window, spot: SpotModel, palette: Palette
+    bits: BitGrid,
+    window: Window,
+    spot: SpotModel,
+    palette: Palette,
+    plane: NDArray[np.uint16] | None = None,
 ) -> NDArray[np.uint8]:
     """Return a colour picture of the burned piece, shape (height, width, 3).
 
-    Near, four by four samples per dot; far, the mean of every pixel.
+    Near, four by four samples per dot; far, the mean of every pixel. `plane`
+    is the mean mark of every cell of the grid, where it is at hand; the
+    window must then lie inside the grid.
     """
+    if plane is not None and window.shrinks:
+        down, across = slice(window.top, window.top + window.rows), slice(
+            window.left, window.left + window.cols
+        )
+        return palette.paint(window.averaged(plane[down, across]))
     part = bits.window(window.left - 2, window.top - 1, window.cols + 4, window.rows + 2)
     if window.width_px >= 2 * window.cols:
         marks = spot.marks_within(part)

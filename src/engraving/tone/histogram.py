@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -29,18 +30,8 @@ class Histogram:
 
 
 def histogram(codes: NDArray[np.uint8]) -> Histogram:
-    """Return the histogram of sRGB codes of any shape."""
-    counts = np.bincount(codes.ravel(), minlength=256)
-    return _summary(counts)
-
-
-def mapped_histogram(codes: NDArray[np.uint8], table: NDArray[np.uint8]) -> Histogram:
-    """Return the histogram of `codes` after a 256-entry table, from counts alone."""
-    counts = np.bincount(codes.ravel(), minlength=256)
-    return _summary(np.bincount(table, weights=counts, minlength=256))
-
-
-def _summary(counts: NDArray[np.floating] | NDArray[np.integer]) -> Histogram:
+    """Return the histogram of sRGB codes, shape (rows, cols)."""
+    counts = cv2.calcHist([codes], [0], None, [256], [0, 256]).ravel().astype(np.float64)
     total = max(float(counts.sum()), 1.0)
     bars = counts.reshape(BARS, -1).sum(axis=1) / total
     mean = float((counts * np.arange(256)).sum() / total)

@@ -133,8 +133,7 @@ def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
             form.add_error(form.field_of(error.field), error.message)
     if form.errors:
         return _answer(request, _job(job.number), form)
-    live = request.headers.get("X-Live") == "1"
-    return _answer(request, _job(job.number), live=live)
+    return _answer(request, job, live=request.headers.get("X-Live") == "1")
 
 
 def _answer(

@@ -1,6 +1,7 @@
 """The one pipeline of this process, and its warming."""
 
 import threading
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 
 import numpy as np
@@ -11,6 +12,9 @@ from engraving.dots import METHODS
 from engraving.pipeline import Pipeline, StageCache
 from engraving.spec import ArtworkPart, DotsPart, JobSpec, SizePart, TonePart
 from workshop.jobs.services.store import artwork_path
+
+LARGEST_KEPT = 20_000_000
+"""Grids of up to so many dots keep their marks between pictures."""
 
 _ready = threading.Event()
 
@@ -29,6 +33,20 @@ def pipeline() -> Pipeline:
 
 def _load(spec: JobSpec) -> Artwork:
     return read_artwork(artwork_path(spec.artwork.sha256))
+
+
+@cache
+def _ahead() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(1, "ahead")
+
+
+def begin(spec: JobSpec) -> None:
+    """Start on a job's proof, so that it is under way when a picture asks for it.
+
+    Faults are left to whoever asks.
+    """
+    small = spec.size.cols * spec.size.rows <= LARGEST_KEPT
+    _ahead().submit(pipeline().marks if small else pipeline().dots, spec)
 
 
 def is_warm() -> bool:

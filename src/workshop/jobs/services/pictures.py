@@ -13,7 +13,7 @@ from engraving.errors import InputError
 from engraving.pipeline import stage_key
 from engraving.proof import Window, dot_palette, shown_dots, shown_marks, shown_tones
 from engraving.spec import ArtworkPart, JobSpec
-from workshop.jobs.services.engine import pipeline, stage_cache
+from workshop.jobs.services.engine import LARGEST_KEPT, pipeline, stage_cache
 from workshop.jobs.services.store import artwork_path
 
 VIEWS = ("source", "toned", "dots", "proof")
@@ -79,10 +79,17 @@ def picture(spec: JobSpec, view: str, window: Window) -> Picture:
     if view == "dots":
         shown = shown_dots(stages.dots(spec), window, dot_palette(spec.substrate.polarity))
         return _jpeg(shown) if window.shrinks else _png(shown)
-    marks = shown_marks(
-        stages.dots(spec), window, stages.spot(spec), stages.palette(spec)
-    )
-    return _jpeg(marks)
+    spot, palette = stages.spot(spec), stages.palette(spec)
+    plane = stages.marks(spec) if _kept_whole(spec, window) else None
+    return _jpeg(shown_marks(stages.dots(spec), window, spot, palette, plane))
+
+
+def _kept_whole(spec: JobSpec, window: Window) -> bool:
+    """Whether the marks of the whole grid are worth keeping for this window."""
+    cols, rows = spec.size.cols, spec.size.rows
+    inside = window.left >= 0 and window.top >= 0
+    inside = inside and window.left + window.cols <= cols and window.top + window.rows <= rows
+    return inside and cols * rows <= LARGEST_KEPT
 
 
 def thumbnail(spec: JobSpec, longest_px: int) -> Picture:

@@ -6,6 +6,7 @@ from typing import Any
 from engraving.check import Facts, Finding, Fine, Severity, check_job
 from engraving.dots import METHODS
 from engraving.motion import Estimate
+from engraving.pipeline import stage_key
 from engraving.place import (
     ANCHORS,
     anchor_point,
@@ -24,7 +25,7 @@ from engraving.recipe import (
 from engraving.spec import JobSpec
 from engraving.tone import histogram, tone_table
 from workshop.jobs.models import STATIONS, Job
-from workshop.jobs.services.engine import pipeline
+from workshop.jobs.services.engine import pipeline, stage_cache
 from workshop.jobs.services.tickets import spec_of
 from workshop.shell.services import show_number
 
@@ -199,7 +200,9 @@ def burn_facts(spec: JobSpec) -> dict[str, Any]:
 def tone_facts(spec: JobSpec) -> dict[str, Any]:
     """Return histograms and the curve as SVG paths in a box of 256 × 100."""
     stages = pipeline()
-    before = histogram(stages.grid(spec))
+    before = stage_cache().get(
+        stage_key("histogram", stages.grid_key(spec)), lambda: histogram(stages.grid(spec))
+    )
     after = histogram(stages.toned(spec))
     table = tone_table(spec.tone) if spec.tone.on else range(256)
     curve = "M" + "L".join(f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table))

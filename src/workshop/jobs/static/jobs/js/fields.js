@@ -18,13 +18,16 @@ function show(slider) {
   paint(slider);
 }
 
+// At once, then at most so often, and the last value always.
 let waiting = 0;
+let last = 0;
 function live() {
   if (waiting) return;
   waiting = setTimeout(() => {
     waiting = 0;
+    last = performance.now();
     stationForm()?.dispatchEvent(new CustomEvent('live', { bubbles: false }));
-  }, LIVE_EVERY_MS);
+  }, Math.max(0, last + LIVE_EVERY_MS - performance.now()));
 }
 
 document.addEventListener('input', (event) => {
@@ -32,18 +35,17 @@ document.addEventListener('input', (event) => {
   show(event.target);
   live();
 });
+// A slider posts only live: an answer that brought new fields would take it from
+// under the finger, or eat the next press of an arrow key.
 document.addEventListener('change', (event) => {
-  if (event.target.matches('input[type=range]') && waiting) {
-    clearTimeout(waiting);
-    waiting = 0;
-  }
-});
+  if (event.target.matches?.('input[type=range][data-for]')) event.stopPropagation();
+}, true);
 document.addEventListener('dblclick', (event) => {
   const slider = event.target.closest?.('input[type=range][data-plain]');
   if (!slider) return;
   slider.value = slider.dataset.plain;
   show(slider);
-  slider.dispatchEvent(new Event('change', { bubbles: true }));
+  live();
 });
 
 // data-set="name=value;name=value": a button that fills fields and posts them.

@@ -17,7 +17,10 @@ export class Table {
     this.base = stage.dataset.base;
     this.view = new View();
     this.left = new Layer(() => this.paint());
-    this.right = new Layer(() => this.paint());
+    this.right = new Layer(() => {
+      this.paint();
+      this.showLoupe();
+    });
     this.loupe = new Loupe(stage);
     this.sides = { left: 'source', right: 'proof' };
     this.split = 0.46;
@@ -96,6 +99,12 @@ export class Table {
     if (!window) return;
     this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window);
     if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window);
+    // The loupe waits for the picture, which is what the eye is on.
+    if (this.right.shown?.key === piece.keys[this.sides.right]) this.showLoupe();
+  }
+
+  showLoupe() {
+    const { piece } = this;
     if (this.loupe.on) this.loupe.show(this.base, piece.keys.dots, piece);
   }
 

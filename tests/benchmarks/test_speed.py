@@ -1,0 +1,204 @@
+"""Speed, as ratios to a peer in the same run. Printed, never asserted in make test."""
+
+import io
+import resource
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from support.jobs import pipeline_of, png
+from support.running import chromium, until, workshop
+
+from engraving.artwork.grid import resample
+from engraving.dots.diffusion import Diffuser, diffuse
+from engraving.dots.kernels import KERNELS
+from engraving.proof import Window, dot_palette, shown_dots, shown_marks, spot_model
+from engraving.spec import ArtworkPart, JobSpec, SizePart, TonePart
+
+SIDE = 2000
+SOURCE = Path(__file__).resolve().parents[2] / "src"
+
+
+def photograph(rows=SIDE, cols=SIDE):
+    """Four megapixels of smooth tones, edges and grain."""
+    y, x = np.mgrid[0:rows, 0:cols].astype(np.float32)
+    light = 127 + 80 * np.sin(x / 97) * np.cos(y / 61) + 18 * ((x // 40 + y // 40) % 2)
+    light += np.random.default_rng(1).normal(0, 12, (rows, cols))
+    return light.clip(0, 255).astype(np.uint8)
+
+
+PICTURE = photograph()
+SPEC = JobSpec(
+    artwork=ArtworkPart(width_px=SIDE, height_px=SIDE),
+    size=SizePart(width_mm=200, height_mm=200, pitch_mm=0.1),
+)
+
+
+def paired(ours, theirs, rounds=9):
+    """Median seconds of two functions run in turn, and the median of their ratios."""
+    ours(), theirs()
+    times = []
+    for _ in range(rounds):
+        pair = []
+        for function in (ours, theirs):
+            begun = time.perf_counter()
+            function()
+            pair.append(time.perf_counter() - begun)
+        times.append(pair)
+    one, two = np.median(times, axis=0)
+    return one, two, float(np.median([a / b for a, b in times]))
+
+
+def report(name, ours, ratio, peer):
+    print(f"\n{name:44s} {1000 * ours:8.1f} ms   {ratio:5.2f} × {peer}")
+
+
+def once(benchmark, function):
+    benchmark.pedantic(function, rounds=3, warmup_rounds=1)
+
+
+@pytest.mark.parametrize("serpentine", [True, False], ids=["serpentine", "one-way"])
+@pytest.mark.parametrize("name", KERNELS)
+def test_diffusion(benchmark, name, serpentine):
+    peer = Image.fromarray(PICTURE)
+    ours = lambda: diffuse(PICTURE, KERNELS[name], serpentine=serpentine)  # noqa: E731
+    mine, _, ratio = paired(ours, lambda: peer.convert("1"))
+    report(f"{name}, {'serpentine' if serpentine else 'one-way'}", mine, ratio, "Pillow convert('1')")
+    once(benchmark, ours)
+
+
+STREAM = """
+import resource, sys, time
+import numpy as np
+from engraving.dots.diffusion import Diffuser
+from engraving.dots.kernels import KERNELS
+side, rows = 12000, 256
+band = np.random.default_rng(0).integers(0, 256, (rows, side), dtype=np.uint8)
+warm = Diffuser(KERNELS["jarvis"], side, serpentine=True)
+warm.feed(band[:2])
+out = np.zeros((side, side // 8), np.uint8)
+out[:] = 1
+before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+run = Diffuser(KERNELS["jarvis"], side, serpentine=True)
+begun = time.perf_counter()
+for top in range(0, side, rows):
+    high = min(rows, side - top)
+    out[top:top + high] = run.feed(band[:high])
+print(time.perf_counter() - begun, (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024)
+"""
+
+
+def test_144_megapixels_in_bands(benchmark):
+    done = subprocess.run(
+        [sys.executable, "-c", STREAM], check=True, capture_output=True, text=True,
+        env={"PYTHONPATH": str(SOURCE), "PATH": ""},
+    )  # fmt: skip
+    seconds, megabytes = map(float, done.stdout.split())
+    peer = Image.fromarray(PICTURE)
+    begun = time.perf_counter()
+    for _ in range(36):
+        peer.convert("1")
+    ratio = seconds / (time.perf_counter() - begun)
+    report("144 megapixels in bands, jarvis", seconds, ratio, "36 × Pillow on 4 megapixels")
+    print(f"{'':44s} {megabytes:8.1f} MB above band and output")
+    once(benchmark, lambda: Diffuser(KERNELS["jarvis"], SIDE, serpentine=True).feed(PICTURE[:64]))
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+
+
+def test_resample(benchmark):
+    source = photograph(3000, 4000)
+    peer = Image.fromarray(source)
+    ours = lambda: resample(source, SIDE, 1500)  # noqa: E731
+    theirs = lambda: peer.resize((SIDE, 1500), Image.Resampling.LANCZOS)  # noqa: E731
+    mine, _, ratio = paired(ours, theirs, 5)
+    report("12 to 3 megapixels, linear light", mine, ratio, "Pillow LANCZOS (codes)")
+    once(benchmark, ours)
+
+
+def test_gcode_with_estimate(benchmark):
+    pipeline = pipeline_of(PICTURE)
+    pipeline.dots(SPEC)
+
+    def ours():
+        stream = io.BytesIO()
+        found = pipeline.write_gcode(SPEC, stream)
+        return stream.tell(), found.moves
+
+    data = bytearray(40_000_000)
+    mine, _, ratio = paired(ours, lambda: bytes(data), 5)
+    size, moves = ours()
+    report("G-code and estimate, 4 megapixels", mine, ratio, "copying 40 MB")
+    print(f"{'':44s} {moves / 1e6:.2f} M moves, {size / 1e6:.1f} MB, {1e9 * mine / moves:.0f} ns a move")
+    once(benchmark, ours)
+
+
+def test_tone_to_picture(benchmark):
+    """One control to one picture, computing only."""
+    values = iter(range(1, 10_000))
+
+    def ours():
+        pipeline = pipeline_of(PICTURE)
+        spec = SPEC.model_copy(update={"tone": TonePart(brightness=next(values) % 90, sharpen_amount=50)})
+        window = Window(0, 0, SIDE, SIDE, 640, 640)
+        return shown_marks(pipeline.dots(spec), window, pipeline.spot(spec), pipeline.palette(spec))
+
+    peer = Image.fromarray(PICTURE)
+    mine, _, ratio = paired(ours, lambda: peer.convert("1"), 7)
+    report("tone, sharpen, dots and proof, 4 megapixels", mine, ratio, "Pillow convert('1')")
+    once(benchmark, ours)
+
+
+def test_views(benchmark):
+    bits = pipeline_of(PICTURE).dots(SPEC)
+    spot = spot_model(1.2, "gaussian", 2.2)
+    window = Window(0, 0, SIDE, SIDE, 640, 640)
+    peer = Image.fromarray(PICTURE)
+    for name, ours in (
+        ("proof from afar", lambda: shown_marks(bits, window, spot, dot_palette("darkens"))),
+        ("dots from afar", lambda: shown_dots(bits, window, dot_palette("darkens"))),
+    ):
+        mine, _, ratio = paired(ours, lambda: peer.convert("1"), 7)
+        report(name, mine, ratio, "Pillow convert('1')")
+    once(benchmark, ours)
+
+
+def test_control_to_picture_in_the_browser(benchmark, tmp_path):
+    """From the slider's input event to the new picture on the canvas."""
+    path = tmp_path / "big.png"
+    path.write_bytes(png(PICTURE))
+    measure = """async (value) => {
+      const stage = document.querySelector('#stage'), slider = document.querySelector('#r-brightness');
+      const before = stage.dataset.drawn, begun = performance.now();
+      slider.value = value;
+      slider.dispatchEvent(new Event('input', { bubbles: true }));
+      while (stage.dataset.drawn === before) {
+        await new Promise((go) => stage.addEventListener('drawn', go, { once: true }));
+      }
+      await new Promise((go) => requestAnimationFrame(go));
+      return performance.now() - begun;
+    }"""
+    with workshop(tmp_path / "var", demo=True) as address, chromium() as browser:
+        page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800})
+        page.goto("/")
+        page.set_input_files("#upload-files", path)
+        page.wait_for_url("**/jobs/407/")
+        for station, field, value in (("blank", "width", "200"), ("blank", "pitch", "0.1")):
+            page.goto(f"/jobs/407/{station}/")
+            page.fill(f"#f-{field}", value)
+            with page.expect_response(lambda r: r.request.method == "POST"):
+                page.keyboard.press("Tab")
+        page.goto("/jobs/407/tone/")
+        until(page, "!!document.querySelector('#stage').dataset.drawn && !document.querySelector('.readings.is-waiting')")
+        assert page.locator("#pictures").get_attribute("data-cols") == "2000"
+        times = []
+        for i in range(44):
+            times.append(page.evaluate(measure, str(1 + (7 * i) % 60)))
+            page.wait_for_timeout(350)
+        times = np.sort(times[4:])
+    median, high = np.median(times), times[int(0.95 * len(times))]
+    print(f"\ncontrol to picture in Chromium, 4 megapixels: median {median:.0f} ms, 95th percentile {high:.0f} ms")
+    benchmark.pedantic(lambda: None, rounds=1)
