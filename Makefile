@@ -48,13 +48,12 @@ lint: .venv/dev.stamp
 	.venv/bin/ruff check src tests scripts
 	.venv/bin/lint-imports
 	.venv/bin/mypy
-	.venv/bin/djlint --check --lint --quiet src
+	.venv/bin/djlint --lint --quiet src
 	$(MANAGE) makemigrations --check --dry-run --verbosity 1
 
 format: .venv/dev.stamp
 	.venv/bin/ruff format src tests scripts
 	.venv/bin/ruff check --fix src tests scripts
-	-.venv/bin/djlint --reformat --quiet src
 
 bench: .venv/dev.stamp chromium
 	.venv/bin/python -m pytest tests/benchmarks --benchmark-enable --benchmark-only -q -s $(ARGS)

@@ -2,9 +2,9 @@
 
 import numpy as np
 import pytest
-from support.jobs import pipeline_of
 
 from engraving.spec import ArtworkPart, JobSpec, SizePart
+from support.jobs import pipeline_of
 
 
 @pytest.fixture

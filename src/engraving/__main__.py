@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import click
+from PIL import Image
 from pydantic import ValidationError
 
 from engraving.artwork import Artwork, read_artwork
@@ -43,7 +44,7 @@ F = TypeVar("F", bound=Callable[..., Any])
 _CACHE_BYTES = 1 << 30
 
 
-class Quantity(click.ParamType):
+class Quantity(click.ParamType[float]):
     """An option read by one of the `units` parsers."""
 
     def __init__(self, name: str, parse: Callable[..., float]) -> None:
@@ -214,8 +215,6 @@ def _write_outputs(spec: JobSpec, pipeline: Pipeline, targets: dict[str, Path]) 
     if path := targets.get("dots_to"):
         pipeline.dots(spec).write_png(path, spec.size.pitch_mm)
     if path := targets.get("toned_to"):
-        from PIL import Image
-
         Image.fromarray(pipeline.toned(spec)).save(path, "PNG")
     if path := targets.get("proof_to"):
         path.write_bytes(pipeline.proof_png(spec))

@@ -253,7 +253,7 @@ class JobSpec(Part):
     """Everything that decides what is burned, and where."""
 
     format: Literal["old-ember-job"] = "old-ember-job"
-    version: Literal[1] = SPEC_VERSION
+    version: Literal[1] = 1
     name: Name = "Untitled"
     artwork: ArtworkPart = ArtworkPart()
     blank: BlankPart = BlankPart()

@@ -10,14 +10,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from support.jobs import pipeline_of, png
-from support.running import chromium, until, workshop
 
 from engraving.artwork.grid import resample
 from engraving.dots.diffusion import Diffuser, diffuse
 from engraving.dots.kernels import KERNELS
 from engraving.proof import Window, dot_palette, shown_dots, shown_marks, spot_model
 from engraving.spec import ArtworkPart, JobSpec, SizePart, TonePart
+from support.jobs import pipeline_of, png
+from support.running import chromium, until, workshop
 
 SIDE = 2000
 SOURCE = Path(__file__).resolve().parents[2] / "src"
@@ -67,7 +67,12 @@ def test_diffusion(benchmark, name, serpentine):
     peer = Image.fromarray(PICTURE)
     ours = lambda: diffuse(PICTURE, KERNELS[name], serpentine=serpentine)  # noqa: E731
     mine, _, ratio = paired(ours, lambda: peer.convert("1"))
-    report(f"{name}, {'serpentine' if serpentine else 'one-way'}", mine, ratio, "Pillow convert('1')")
+    report(
+        f"{name}, {'serpentine' if serpentine else 'one-way'}",
+        mine,
+        ratio,
+        "Pillow convert('1')",
+    )
     once(benchmark, ours)
 
 
@@ -105,7 +110,10 @@ def test_144_megapixels_in_bands(benchmark):
     ratio = seconds / (time.perf_counter() - begun)
     report("144 megapixels in bands, jarvis", seconds, ratio, "36 × Pillow on 4 megapixels")
     print(f"{'':44s} {megabytes:8.1f} MB above band and output")
-    once(benchmark, lambda: Diffuser(KERNELS["jarvis"], SIDE, serpentine=True).feed(PICTURE[:64]))
+    once(
+        benchmark,
+        lambda: Diffuser(KERNELS["jarvis"], SIDE, serpentine=True).feed(PICTURE[:64]),
+    )
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
 
 
@@ -132,7 +140,9 @@ def test_gcode_with_estimate(benchmark):
     mine, _, ratio = paired(ours, lambda: bytes(data), 5)
     size, moves = ours()
     report("G-code and estimate, 4 megapixels", mine, ratio, "copying 40 MB")
-    print(f"{'':44s} {moves / 1e6:.2f} M moves, {size / 1e6:.1f} MB, {1e9 * mine / moves:.0f} ns a move")
+    print(
+        f"{'':44s} {moves / 1e6:.2f} M moves, {size / 1e6:.1f} MB, {1e9 * mine / moves:.0f} ns a move"
+    )
     once(benchmark, ours)
 
 
@@ -142,13 +152,19 @@ def test_tone_to_picture(benchmark):
 
     def ours():
         pipeline = pipeline_of(PICTURE)
-        spec = SPEC.model_copy(update={"tone": TonePart(brightness=next(values) % 90, sharpen_amount=50)})
+        spec = SPEC.model_copy(
+            update={"tone": TonePart(brightness=next(values) % 90, sharpen_amount=50)}
+        )
         window = Window(0, 0, SIDE, SIDE, 640, 640)
-        return shown_marks(pipeline.dots(spec), window, pipeline.spot(spec), pipeline.palette(spec))
+        return shown_marks(
+            pipeline.dots(spec), window, pipeline.spot(spec), pipeline.palette(spec)
+        )
 
     peer = Image.fromarray(PICTURE)
     mine, _, ratio = paired(ours, lambda: peer.convert("1"), 7)
-    report("tone, sharpen, dots and proof, 4 megapixels", mine, ratio, "Pillow convert('1')")
+    report(
+        "tone, sharpen, dots and proof, 4 megapixels", mine, ratio, "Pillow convert('1')"
+    )
     once(benchmark, ours)
 
 
@@ -158,7 +174,10 @@ def test_views(benchmark):
     window = Window(0, 0, SIDE, SIDE, 640, 640)
     peer = Image.fromarray(PICTURE)
     for name, ours in (
-        ("proof from afar", lambda: shown_marks(bits, window, spot, dot_palette("darkens"))),
+        (
+            "proof from afar",
+            lambda: shown_marks(bits, window, spot, dot_palette("darkens")),
+        ),
         ("dots from afar", lambda: shown_dots(bits, window, dot_palette("darkens"))),
     ):
         mine, _, ratio = paired(ours, lambda: peer.convert("1"), 7)
@@ -192,7 +211,10 @@ def test_control_to_picture_in_the_browser(benchmark, tmp_path):
             with page.expect_response(lambda r: r.request.method == "POST"):
                 page.keyboard.press("Tab")
         page.goto("/jobs/407/tone/")
-        until(page, "!!document.querySelector('#stage').dataset.drawn && !document.querySelector('.readings.is-waiting')")
+        until(
+            page,
+            "!!document.querySelector('#stage').dataset.drawn && !document.querySelector('.readings.is-waiting')",
+        )
         assert page.locator("#pictures").get_attribute("data-cols") == "2000"
         times = []
         for i in range(44):
@@ -200,5 +222,7 @@ def test_control_to_picture_in_the_browser(benchmark, tmp_path):
             page.wait_for_timeout(350)
         times = np.sort(times[4:])
     median, high = np.median(times), times[int(0.95 * len(times))]
-    print(f"\ncontrol to picture in Chromium, 4 megapixels: median {median:.0f} ms, 95th percentile {high:.0f} ms")
+    print(
+        f"\ncontrol to picture in Chromium, 4 megapixels: median {median:.0f} ms, 95th percentile {high:.0f} ms"
+    )
     benchmark.pedantic(lambda: None, rounds=1)

@@ -1,6 +1,7 @@
 """One workshop and one browser for all walks."""
 
 import pytest
+
 from support.running import chromium, workshop
 
 

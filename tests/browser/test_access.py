@@ -3,6 +3,7 @@
 from pathlib import Path
 
 import pytest
+
 from support.running import until
 
 AXE = next(Path(__file__).parent.glob("vendor/axe-core-*/axe.min.js"))
@@ -44,7 +45,16 @@ def test_the_keyboard_reaches_everything(page):
     seen = []
     for _ in range(60):
         page.keyboard.press("Tab")
-        seen.append(page.evaluate("document.activeElement.id || document.activeElement.className"))
-    for wanted in ("row-artwork", "f-gamma", "r-brightness", "f-brightness", "divider", "aim"):
+        seen.append(
+            page.evaluate("document.activeElement.id || document.activeElement.className")
+        )
+    for wanted in (
+        "row-artwork",
+        "f-gamma",
+        "r-brightness",
+        "f-brightness",
+        "divider",
+        "aim",
+    ):
         assert wanted in seen
     assert "stage__canvas" in seen

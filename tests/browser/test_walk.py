@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
+
 from support.jobs import png
 from support.running import until
 
@@ -102,7 +103,11 @@ def test_from_a_photograph_to_a_burn(page, job):
     open_station(page, 6)
     page.locator("#piece").focus()
     x = float(page.input_value("#f-x"))
-    for keys, step in (("ArrowRight", 1), ("Shift+ArrowRight", 10), ("Alt+ArrowLeft", -0.1)):
+    for keys, step in (
+        ("ArrowRight", 1),
+        ("Shift+ArrowRight", 10),
+        ("Alt+ArrowLeft", -0.1),
+    ):
         page.keyboard.press(keys)
         x += step
     expect(page.locator("#f-x")).to_have_value(f"{x:.3f}".rstrip("0").rstrip("."))
@@ -120,7 +125,9 @@ def test_from_a_photograph_to_a_burn(page, job):
     text = given.value.path().read_bytes()
     assert text.rstrip().endswith(b"M5\nM2")
     page.locator("#burn-button").click()
-    expect(page.locator("#burn")).to_contain_text("dots lies where it was planned", timeout=60000)
+    expect(page.locator("#burn")).to_contain_text(
+        "dots lies where it was planned", timeout=60000
+    )
     for picture in page.locator(".twin img").all():
         assert picture.evaluate("image => image.complete && image.naturalWidth > 100")
     page.goto("/")
@@ -170,7 +177,12 @@ def test_the_table_zooms_about_the_pointer_and_compares(page, job):
         page.mouse.wheel(0, -240)
     after = page.evaluate(place, [at["x"], at["y"]])
     assert after == pytest.approx(before, abs=0.5)
-    assert page.evaluate("document.querySelector('#stage').table.view.art(document.querySelector('#stage').table.piece).dot") > 3
+    assert (
+        page.evaluate(
+            "document.querySelector('#stage').table.view.art(document.querySelector('#stage').table.piece).dot"
+        )
+        > 3
+    )
     page.mouse.down()
     page.mouse.move(at["x"] + 80, at["y"] + 40)
     page.mouse.up()
@@ -226,10 +238,10 @@ def test_cropping_by_dragging(page, job):
     page.mouse.move(corner["x"] - 120, corner["y"] - 90, steps=5)
     page.mouse.up()
     page.locator("[data-crop=use]").click()
-    expect(page.locator(".kvs")).not_to_contain_text("640 × 480 pxUsed")
+    used = page.locator(".kvs div:has(dt:text-is('Used')) dd")
+    expect(used).not_to_have_text("640 × 480 px")
     settled(page)
-    used = page.locator(".kvs div:has(dt:text-is('Used')) dd").inner_text()
-    cols, rows = map(int, re.findall(r"\d+", used))
+    cols, rows = map(int, re.findall(r"\d+", used.inner_text()))
     assert 300 < cols < 640
     assert 200 < rows < 480
 

@@ -5,7 +5,6 @@ import io
 import numpy as np
 import pytest
 from PIL import Image
-from support.jobs import png
 
 from engraving.artwork import cut_out, place_on_grid, read_artwork
 from engraving.artwork.grid import resample
@@ -13,6 +12,7 @@ from engraving.artwork.light import luminance_codes, to_coded, to_linear
 from engraving.artwork.reading import colour_proxy
 from engraving.errors import ArtworkError
 from engraving.spec import ArtworkPart, Crop
+from support.jobs import png
 
 
 def saved(image, kind, **options):
@@ -40,7 +40,13 @@ def test_jpeg_is_close():
 @pytest.mark.parametrize(
     ("code", "linear"),
     # IEC 61966-2-1:1999, agreed with colour-science 0.4.7 to 1e-9
-    [(1, 0.000303527), (11, 0.003346536), (64, 0.051269458), (128, 0.215860500), (240, 0.871367119)],
+    [
+        (1, 0.000303527),
+        (11, 0.003346536),
+        (64, 0.051269458),
+        (128, 0.215860500),
+        (240, 0.871367119),
+    ],
 )
 def test_srgb(code, linear):
     assert to_linear(np.array([code / 255]))[0] == pytest.approx(linear, abs=1e-9)
@@ -49,7 +55,9 @@ def test_srgb(code, linear):
 
 def test_luminance_in_linear_light():
     # linear Y of BT.709: red 0.2126, green 0.7152, blue 0.0722, (200, 100, 50) 0.216240
-    colours = np.array([[[255, 0, 0], [0, 255, 0], [0, 0, 255], [200, 100, 50], [77, 77, 77]]], np.uint8)
+    colours = np.array(
+        [[[255, 0, 0], [0, 255, 0], [0, 0, 255], [200, 100, 50], [77, 77, 77]]], np.uint8
+    )
     wanted = to_coded(np.array([0.2126, 0.7152, 0.0722, 0.216240])) * 255
     found = luminance_codes(colours)[0]
     assert np.abs(found[:4] - wanted).max() <= 0.51
@@ -151,10 +159,20 @@ def test_a_giant_is_refused_before_it_is_unpacked():
     import zlib
 
     def chunk(kind, body):
-        return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+        return (
+            struct.pack(">I", len(body))
+            + kind
+            + body
+            + struct.pack(">I", zlib.crc32(kind + body))
+        )
 
     header = struct.pack(">IIBBBBB", 40000, 40000, 8, 0, 0, 0, 0)
-    data = b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", zlib.compress(b"\0")) + chunk(b"IEND", b"")
+    data = (
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", header)
+        + chunk(b"IDAT", zlib.compress(b"\0"))
+        + chunk(b"IEND", b"")
+    )
     with pytest.raises(ArtworkError, match="million pixels"):
         read_artwork(data)
 
@@ -165,8 +183,14 @@ def test_a_giant_is_refused_before_it_is_unpacked():
         (saved(Image.fromarray(RAMP), "PNG", dpi=(300, 300)), (300, 300)),
         (saved(Image.fromarray(RAMP), "PNG"), None),
         (saved(Image.fromarray(RAMP), "JPEG", dpi=(72, 72)), (72, 72)),
-        (saved(Image.fromarray(RAMP), "TIFF", resolution=120, resolution_unit=3), (304.8, 304.8)),
-        (saved(Image.fromarray(RAMP), "TIFF", resolution=300, resolution_unit=2), (300, 300)),
+        (
+            saved(Image.fromarray(RAMP), "TIFF", resolution=120, resolution_unit=3),
+            (304.8, 304.8),
+        ),
+        (
+            saved(Image.fromarray(RAMP), "TIFF", resolution=300, resolution_unit=2),
+            (300, 300),
+        ),
         (saved(Image.fromarray(RAMP), "BMP", dpi=(254, 254)), (254, 254)),
     ],
 )
@@ -185,7 +209,9 @@ def test_turns_mirror_and_crop():
     assert cut_out(pixels, cropped).tolist() == [[1, 2], [4, 5]]
     four = pixels
     for _ in range(4):
-        four = cut_out(four, ArtworkPart(width_px=four.shape[1], height_px=four.shape[0], turns=1))
+        four = cut_out(
+            four, ArtworkPart(width_px=four.shape[1], height_px=four.shape[0], turns=1)
+        )
     assert np.array_equal(four, pixels)
 
 

@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from PIL import Image
-from support import reference
 
 from engraving.dots.diffusion import Diffuser, diffuse
 from engraving.dots.kernels import KERNELS
+from support import reference
 
 BOTH = pytest.mark.parametrize("serpentine", [True, False])
 ALL = pytest.mark.parametrize("name", KERNELS)
@@ -83,7 +83,9 @@ def test_the_negative_is_the_exact_complement(name, serpentine):
     """No value of TEST-32 falls on 127.5 exactly, so nothing is a tie."""
     y, x = np.mgrid[0:32, 0:32]
     levels = ((7 * x * x + 13 * y + 3 * x * y) % 256).astype(np.uint8)
-    assert (white(levels, name, serpentine) + white(255 - levels, name, serpentine) == 1).all()
+    assert (
+        white(levels, name, serpentine) + white(255 - levels, name, serpentine) == 1
+    ).all()
 
 
 @settings(max_examples=40, deadline=None)
@@ -109,7 +111,9 @@ def test_the_mean_follows_the_tone(name, serpentine):
 def test_six_eighths_lets_the_ends_go():
     for level, share in [(31, 0.0), (64, 0.175), (128, 0.5), (192, 0.825), (224, 1.0)]:
         flat = np.full((256, 256), level, np.uint8)
-        assert white(flat, "atkinson", serpentine=False).mean() == pytest.approx(share, abs=0.01)
+        assert white(flat, "atkinson", serpentine=False).mean() == pytest.approx(
+            share, abs=0.01
+        )
 
 
 def test_flat_128_is_a_checkerboard():

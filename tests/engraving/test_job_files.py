@@ -11,11 +11,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
-from support.jobs import changed, png
 
 from engraving.errors import JobError
 from engraving.jobfile import job_json, read_job_file, read_job_zip, write_job_zip
 from engraving.spec import JobSpec
+from support.jobs import changed, png
 
 SOURCE = Path(__file__).resolve().parents[2] / "src"
 
@@ -43,7 +43,7 @@ def test_json_round_trip(job):
     ("text", "words"),
     [
         ("", "job"), ("[]", "job"), ("{", "job"), ('{"version": 2}', "version"),
-        ('{"size": {"width_mm": -5}}', "size.width_mm.*greater than 0"),
+        ('{"size": {"width_mm": -5}}', r"size.width_mm.*greater than 0"),
         ('{"size": {"width_mm": NaN}}', "job|width_mm"), ('{"size": {"width_mm": 4000000}}', "width_mm"),
         ('{"burn": {"power": "much"}}', "burn.power"), ('{"unknown": 1}', "unknown"),
         ('{"size": {"width_mm": 3000, "height_mm": 3000, "pitch_mm": 0.01}}', "more than this"),
@@ -66,7 +66,7 @@ def test_zip_round_trip_and_damage(job, scene, tmp_path):
         read_job_file(cut)
     empty = tmp_path / "empty.zip"
     zipfile.ZipFile(empty, "w").close()
-    with pytest.raises(JobError, match="job.json"):
+    with pytest.raises(JobError, match=r"job\.json"):
         read_job_file(empty)
 
 
@@ -97,7 +97,9 @@ def test_lightens_burns_the_negative(folder, scene):
     for name, polarity in (("art", "lightens"), ("negative", "darkens")):
         assert run("dots", f"{name}.png", f"{name}-out.png", "--width", "8mm", "--polarity", polarity,
                    cwd=folder).returncode == 0  # fmt: skip
-    one, two = (np.asarray(Image.open(folder / f"{n}-out.png")) for n in ("art", "negative"))
+    one, two = (
+        np.asarray(Image.open(folder / f"{n}-out.png")) for n in ("art", "negative")
+    )
     assert np.array_equal(one, two)
 
 
@@ -126,9 +128,13 @@ def test_whole_jobs_and_batches(folder, scene, job):
         dots = ~np.asarray(Image.open(folder / f"{name}-d.png"))
         assert np.array_equal(dots, pipeline.dots(spec).unpack().astype(bool))
         report = json.loads((folder / f"{name}-r.json").read_text())
-        assert report["estimate"]["seconds"] == pytest.approx(pipeline.estimate(spec).seconds)
+        assert report["estimate"]["seconds"] == pytest.approx(
+            pipeline.estimate(spec).seconds
+        )
     checked = json.loads(run("check", "one.zip", cwd=folder).stdout)
-    assert {item["rule"] for item in checked["findings"] + checked["fine"]} >= {"something_to_burn"}
+    assert {item["rule"] for item in checked["findings"] + checked["fine"]} >= {
+        "something_to_burn"
+    }
     (folder / "job.json").write_text(job_json(spec))
     assert "findings" in json.loads(run("check", "job.json", cwd=folder).stdout)
 

@@ -74,7 +74,11 @@ def test_dose_by_definition():
 
 
 def test_run_up_and_the_quickest_speed():
-    assert [run_up_mm(v, a) for v, a in [(100, 1000), (300, 3000), (1000, 10000)]] == [5, 15, 50]
+    assert [run_up_mm(v, a) for v, a in [(100, 1000), (300, 3000), (1000, 10000)]] == [
+        5,
+        15,
+        50,
+    ]
     best = quickest_row_speed_mm_s(10, 2500)
     assert best == pytest.approx(111.803, abs=1e-3)
     row = lambda v: 10 / v + 2 * v / 2500  # noqa: E731

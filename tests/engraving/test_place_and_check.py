@@ -4,20 +4,19 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from support.jobs import changed, pipeline_of
 
 from engraving.check import RULES, Facts, Finding, Fine, Severity, check_job
 from engraving.errors import ChoiceError
 from engraving.place import (
     ANCHORS,
     anchor_point,
-    centred,
     engravable_mask,
     frame_of,
     from_anchor,
     piece_box,
 )
 from engraving.spec import ArtworkPart, BlankPart, JobSpec, MachinePart, PlacePart, SizePart
+from support.jobs import changed, pipeline_of
 
 PIECE = SizePart(width_mm=75, height_mm=75)
 GOOD = JobSpec(
@@ -62,7 +61,9 @@ def test_frames_lead_back(origin, x, y):
 def test_dots_on_a_disc():
     size = SizePart(width_mm=40, height_mm=40, pitch_mm=0.1)
     disc = BlankPart(shape="disc", width_mm=40, height_mm=40, margin_mm=2)
-    assert engravable_mask(size, disc).sum() * 0.01 == pytest.approx(np.pi * 18**2, rel=2e-3)
+    assert engravable_mask(size, disc).sum() * 0.01 == pytest.approx(
+        np.pi * 18**2, rel=2e-3
+    )
 
 
 def test_dots_beyond_the_blank_are_dropped():

@@ -89,7 +89,10 @@ class TestGaussian:
 
     def test_wider_spots_mark_more(self):
         dots = (np.random.default_rng(3).random((40, 40)) < 0.3).astype(np.uint8)
-        shares = [spot_model(r, "gaussian", GAUSS).marks(framed(dots)).mean() for r in (0.5, 1, 1.9, 3)]
+        shares = [
+            spot_model(r, "gaussian", GAUSS).marks(framed(dots)).mean()
+            for r in (0.5, 1, 1.9, 3)
+        ]
         assert shares == sorted(shares)
 
 
@@ -109,7 +112,9 @@ class TestViews:
 
     def test_dots_near_are_true(self):
         dots = (np.random.default_rng(0).random((9, 11)) < 0.5).astype(np.uint8)
-        shown = shown_dots(BitGrid.from_dots(dots), Window(0, 0, 11, 9, 88, 72), dot_palette("darkens"))
+        shown = shown_dots(
+            BitGrid.from_dots(dots), Window(0, 0, 11, 9, 88, 72), dot_palette("darkens")
+        )
         assert np.array_equal(shown[..., 0] < 128, dots.astype(bool))
 
     def test_the_share_of_marks_does_not_depend_on_the_distance(self):
@@ -121,7 +126,11 @@ class TestViews:
         for size in sizes:
             shown = shown_marks(bits, Window(0, 0, 96, 96, size, size), spot, grays)
             codes = shown[..., 0].astype(float) / 255
-            light.append(np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4).mean())
+            light.append(
+                np.where(
+                    codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4
+                ).mean()
+            )
         assert np.ptp(light) < 0.01
 
     def test_colours_mix_in_light(self):

@@ -8,10 +8,10 @@ import io
 
 import numpy as np
 import pytest
-from support.jobs import changed
 
 from engraving.dots import METHODS
 from standins.controller import Machine, Settings
+from support.jobs import changed
 
 
 def burn(spec, pipeline):
@@ -65,7 +65,12 @@ def test_every_origin_corner(job, origin, left, front, turn):
 
 @pytest.mark.parametrize(
     ("speed", "acceleration", "rapid", "pitch"),
-    [(300, 5000, 500, 0.1), (500, 3000, 300, 0.1), (40, 800, 150, 25.4 / 300), (150, 2000, 600, 0.06)],
+    [
+        (300, 5000, 500, 0.1),
+        (500, 3000, 300, 0.1),
+        (40, 800, 150, 25.4 / 300),
+        (150, 2000, 600, 0.06),
+    ],
 )
 def test_other_machines(job, speed, acceleration, rapid, pitch):
     spec, pipeline = job

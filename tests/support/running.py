@@ -48,7 +48,9 @@ def workshop(folder, *, demo=True, pace=0):
     manage = [sys.executable, str(ROOT / "src/workshop/manage.py")]
 
     def run(*arguments):
-        subprocess.run([*manage, *arguments], env=environment, check=True, capture_output=True)
+        subprocess.run(
+            [*manage, *arguments], env=environment, check=True, capture_output=True
+        )
 
     run("migrate", "--verbosity", "0")
     if demo:

@@ -1,8 +1,8 @@
 """A small workshop."""
 
 import pytest
-from support.jobs import png
 
+from support.jobs import png
 from workshop.jobs.services.store import keep_artwork
 from workshop.jobs.services.tickets import open_job
 from workshop.shelf.services import put_blank, put_machine, put_recipe, put_substrate
@@ -21,9 +21,13 @@ def shelf(db):
     wood = put_substrate("Wood")
     slate = put_substrate("Slate", polarity="lightens", ground="#333333", mark="#cccccc")
     board = put_blank("Board", wood, width_mm=100, height_mm=80, margin_mm=5)
-    disc = put_blank("Disc", slate, shape="disc", width_mm=90, height_mm=90, keep_inside=True)
+    disc = put_blank(
+        "Disc", slate, shape="disc", width_mm=90, height_mm=90, keep_inside=True
+    )
     brown = put_recipe(bench, wood, "Brown", speed_mm_s=120.0, power=33.0, pitch_mm=0.1)
-    pale = put_recipe(bench, slate, "Pale", speed_mm_s=80.0, power=55.0, pitch_mm=0.125, passes=2)
+    pale = put_recipe(
+        bench, slate, "Pale", speed_mm_s=80.0, power=55.0, pitch_mm=0.125, passes=2
+    )
     return {"bench": bench, "small": small, "wood": wood, "slate": slate,
             "board": board, "disc": disc, "brown": brown, "pale": pale}  # fmt: skip
 
@@ -43,7 +47,11 @@ def act(client, ticket):
         form = dict(FIELDS[station](ticket))
         form.update(fields)
         headers = {"HX-Request": "true", **({"X-Live": "1"} if live else {})}
-        data = {name: value for name, value in form.items() if value is not None and value is not False}
+        data = {
+            name: value
+            for name, value in form.items()
+            if value is not None and value is not False
+        }
         answer = client.post(f"/jobs/{ticket.number}/{station}/", data, headers=headers)
         ticket.refresh_from_db()
         return answer
@@ -63,4 +71,6 @@ def _shown(station):
     return values
 
 
-FIELDS = {name: _shown(name) for name in ("artwork", "blank", "tone", "dots", "burn", "place")}
+FIELDS = {
+    name: _shown(name) for name in ("artwork", "blank", "tone", "dots", "burn", "place")
+}

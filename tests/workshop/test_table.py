@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
-from support.jobs import png
 
 from standins.controller.machine import Settings
 from standins.controller.server import StandIn
+from support.jobs import png
 from workshop.bench.models import Run
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.services.pictures import VIEWS, view_keys
@@ -51,7 +51,14 @@ def test_a_past_key_is_gone_and_nonsense_gets_a_sentence(client, act, ticket):
     assert keys(ticket)["source"]
     gone = client.get(f"/jobs/{ticket.number}/picture/toned/{old}/", {"left": 0})
     assert gone.status_code == 410
-    for bad in ({"cols": 0}, {"w": -1}, {"left": "x"}, {"cols": 10**9}, {"left": 10**9}, {"w": 10**6}):
+    for bad in (
+        {"cols": 0},
+        {"w": -1},
+        {"left": "x"},
+        {"cols": 10**9},
+        {"left": 10**9},
+        {"w": 10**6},
+    ):
         assert picture(client, ticket, "dots", **bad).status_code == 422
 
 
@@ -82,7 +89,10 @@ def test_findings_and_their_fixes(client, act, ticket):
     assert client.get(f"/jobs/{ticket.number}/files/gcode/").status_code == 422
     answer = client.post(f"/jobs/{ticket.number}/findings/on_the_bed/fix/")
     assert "Centre on the bed. Undo takes it back." in answer.content.decode()
-    assert "beyond the bed" not in client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    assert (
+        "beyond the bed"
+        not in client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    )
     assert client.post(f"/jobs/{ticket.number}/findings/none/fix/").status_code == 200
 
 
@@ -96,7 +106,12 @@ def test_cautions_are_signed_for_one_state_only(client, act, ticket):
 
 
 def test_files(client, ticket):
-    for kind, start in {"gcode": b"; Old Ember", "dots": b"\x89PNG", "proof": b"\x89PNG", "job": b"PK"}.items():
+    for kind, start in {
+        "gcode": b"; Old Ember",
+        "dots": b"\x89PNG",
+        "proof": b"\x89PNG",
+        "job": b"PK",
+    }.items():
         answer = client.get(f"/jobs/{ticket.number}/files/{kind}/")
         assert b"".join(answer.streaming_content).startswith(start)
         assert f"{ticket.number:04d}-scene" in answer["Content-Disposition"]
@@ -106,7 +121,9 @@ def test_files(client, ticket):
 
 
 def upload(client, *files):
-    return client.post("/jobs/new/", {"files": [SimpleUploadedFile(n, d) for n, d in files]})
+    return client.post(
+        "/jobs/new/", {"files": [SimpleUploadedFile(n, d) for n, d in files]}
+    )
 
 
 def test_upload_opens_a_ticket(client, shelf, scene):
@@ -123,7 +140,9 @@ def test_upload_opens_a_ticket(client, shelf, scene):
     [("empty.png", b""), ("words.png", b"no picture"), ("cut.png", png(np.zeros((50, 50), np.uint8))[:60]),
      ("job.zip", b"PK\x03\x04 broken")],
 )  # fmt: skip
-def test_a_bad_upload_gets_a_sentence_and_leaves_nothing(client, shelf, name, data, settings):
+def test_a_bad_upload_gets_a_sentence_and_leaves_nothing(
+    client, shelf, name, data, settings
+):
     answer = upload(client, (name, data))
     assert answer.status_code == 422
     assert answer.content.decode().startswith(f"{name}: ")
@@ -166,7 +185,12 @@ def test_a_burn_from_button_to_map(client, act, ticket, standin, shelf):
     assert run.clock_s == pytest.approx(run.planned_s, rel=0.01)
     assert "lies where it was planned" in page
     shown, planned = (
-        np.asarray(Image.open(io.BytesIO(b"".join(client.get(f"/bench/runs/{run.pk}/{name}.png")))), float)
+        np.asarray(
+            Image.open(
+                io.BytesIO(b"".join(client.get(f"/bench/runs/{run.pk}/{name}.png")))
+            ),
+            float,
+        )
         for name in ("map", "plan")
     )
     assert np.abs(shown - planned).max() <= 1

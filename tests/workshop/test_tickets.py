@@ -1,8 +1,8 @@
 """Tickets: opening, every station's changes, ties, undo and redo, faults."""
 
 import pytest
-from support.jobs import png
 
+from support.jobs import png
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services import tickets
 from workshop.jobs.services.tickets import spec_of

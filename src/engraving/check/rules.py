@@ -67,7 +67,7 @@ def run_up_on_the_bed(facts: Facts) -> Result:
         "run_up_on_the_bed",
         Severity.STOP,
         "place",
-        "There is no room to reach speed beside the picture, so the head would hit its end.",
+        "There is no room beside the picture to reach speed; the head would hit its end.",
         f"{run_up:.1f} mm run-up, {max(room, 0):.1f} mm free",
         _make_room(spec, run_up, room),
     )
@@ -120,7 +120,7 @@ def pitch_against_spot(facts: Facts) -> Result:
         "pitch_against_spot",
         Severity.CAUTION,
         "blank",
-        "Rows lie closer than the spot is wide, so neighbouring dots run together and darken.",
+        "Rows lie closer than the spot is wide, so neighbouring dots run together.",
         f"{pitch:.3f} mm rows, {spot:.3f} mm spot",
         Fix(f"Set {spot:.3f} mm", {"size": {"pitch_mm": spot}}),
     )
@@ -176,7 +176,7 @@ def speed_in_range(facts: Facts) -> Result:
         "speed_in_range",
         Severity.STOP,
         "burn",
-        "The machine cannot run that fast, so it would burn slower and darker than planned.",
+        "The machine cannot run that fast, so it would burn slower and darker.",
         f"{speed:g} mm/s wanted, {most:g} mm/s possible",
         Fix(f"Set {most:g} mm/s", {"burn": {"speed_mm_s": most}}),
     )

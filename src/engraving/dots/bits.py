@@ -11,7 +11,7 @@ from PIL import Image
 
 from engraving.units import pixels_per_metre
 
-_POPCOUNT = np.array([bin(value).count("1") for value in range(256)], np.uint8)
+_POPCOUNT = np.array([value.bit_count() for value in range(256)], np.uint8)
 
 
 @dataclass(frozen=True)

@@ -52,7 +52,7 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
             text,
             state,
         )
-        target.write(memoryview(text)[:size])
+        target.write(text[:size].tobytes())
         yield moves
     target.write(b"S0\nM5\nM2\n")
 

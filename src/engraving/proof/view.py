@@ -89,8 +89,9 @@ def shown_marks(
     window must then lie inside the grid.
     """
     if plane is not None and window.shrinks:
-        down, across = slice(window.top, window.top + window.rows), slice(
-            window.left, window.left + window.cols
+        down, across = (
+            slice(window.top, window.top + window.rows),
+            slice(window.left, window.left + window.cols),
         )
         return palette.paint(window.averaged(plane[down, across]))
     part = bits.window(window.left - 2, window.top - 1, window.cols + 4, window.rows + 2)

@@ -10,6 +10,7 @@ ends at engraving speed.
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit
@@ -144,7 +145,7 @@ def _record_band(
     return Moves(x[:used], y[:used], power[:used], feed[:used], path.unit_mm)
 
 
-def _units(values_mm: NDArray[np.float64], scale: float) -> NDArray[np.int32]:
+def _units(values_mm: NDArray[Any], scale: float) -> NDArray[np.int32]:
     return np.floor(values_mm * scale + 0.5).astype(np.int32)
 
 

@@ -102,7 +102,7 @@ class Interpreter:
     def _words(self, text: str) -> list[tuple[str, float]]:
         if len(text) > LONGEST_LINE:
             raise FaultError(7)
-        code = _COMMENT.sub("", text.split(";")[0]).upper().replace(" ", "")
+        code = _COMMENT.sub("", text.split(";", maxsplit=1)[0]).upper().replace(" ", "")
         code = code.replace("\t", "").replace("%", "")
         words, at = [], 0
         while at < len(code):

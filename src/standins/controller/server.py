@@ -19,7 +19,7 @@ import socket
 import socketserver
 import threading
 import time
-from typing import Any
+from typing import Any, Self
 
 from standins.controller.interpreter import FaultError
 from standins.controller.machine import Machine, Settings
@@ -169,9 +169,14 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
                 machine.forget_burn()
             return {"fresh": True}, b""
         if "become" in question:
-            wanted = {name: float(value) for name, value in question["become"].items()}
+            wanted = question["become"]
+            settings = Settings(
+                acceleration=float(wanted["acceleration"]),
+                rapid=float(wanted["rapid"]),
+                s_max=float(wanted["s_max"]),
+            )
             with controller.lock:
-                controller.machine = Machine(Settings(**wanted))
+                controller.machine = Machine(settings)
             return {"became": wanted}, b""
         if "map" not in question:
             return {"clock_s": machine.clock_s, "beam_s": machine.beam_s}, b""
@@ -248,7 +253,7 @@ class StandIn:
         """Port of the witness."""
         return int(self._servers[1].server_address[1])
 
-    def __enter__(self) -> "StandIn":
+    def __enter__(self) -> Self:
         for thread in self._threads:
             thread.start()
         return self

@@ -124,7 +124,10 @@ class Link:
     @staticmethod
     def _parse(text: str) -> dict[str, str]:
         word = re.match(r"<(\w+)", text)
-        return {"word": word[1] if word else "", **dict(re.findall(r"(\w+)=([-\d.]+)", text))}
+        return {
+            "word": word[1] if word else "",
+            **dict(re.findall(r"(\w+)=([-\d.]+)", text)),
+        }
 
     def ask(self) -> dict[str, str]:
         """Return the controller's status."""

@@ -9,7 +9,9 @@ from workshop.bench.models import Run
 from workshop.jobs.models import Job
 
 
-def _panel(request: HttpRequest, run: Run | None, job: Job, fault: str = "") -> HttpResponse:
+def _panel(
+    request: HttpRequest, run: Run | None, job: Job, fault: str = ""
+) -> HttpResponse:
     context = {"run": run, "job": job, "fault": fault}
     return render(request, "bench/_partials/run.html", context)
 
@@ -36,7 +38,9 @@ def latest(request: HttpRequest, number: int) -> HttpResponse:
 def now(request: HttpRequest) -> HttpResponse:
     """Show what is on the bench."""
     runs = list(Run.objects.active().select_related("job__machine", "job__substrate"))
-    last = None if runs else Run.objects.select_related("job__machine").order_by("-pk").first()
+    last = (
+        None if runs else Run.objects.select_related("job__machine").order_by("-pk").first()
+    )
     return render(request, "bench/_partials/now.html", {"runs": runs, "last": last})
 
 

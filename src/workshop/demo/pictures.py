@@ -63,7 +63,9 @@ def moon(size: int = 1600, phase: float = 52.0, seed: int = 11) -> NDArray[np.ui
     round_ = x * x + y * y
     z = np.sqrt(np.clip(1 - round_, 0, 1))
     rough = _clouds(size, size, seed + 1, 6)
-    plains = _clouds(size, size, seed + 2, 3, 4) + 0.9 * np.exp(-((x + 0.3) ** 2 + (y + 0.3) ** 2) * 3)
+    plains = _clouds(size, size, seed + 2, 3, 4) + 0.9 * np.exp(
+        -((x + 0.3) ** 2 + (y + 0.3) ** 2) * 3
+    )
     sea = 1 / (1 + np.exp(-(plains - 0.75) * 6))
     height = 1.6 * rough
     _pit(height, random, disc, 1400, (3.0, 90.0), size)
@@ -144,7 +146,11 @@ def _firs(cols: int, rows: int, random: np.random.Generator) -> Gray:
         for level in range(9):
             top = base - tall * (1 - level / 9)
             half = tall * 0.04 * (level + 1)
-            points = [(x, top - tall * 0.05), (x - half, top + tall * 0.1), (x + half, top + tall * 0.1)]
+            points = [
+                (x, top - tall * 0.05),
+                (x - half, top + tall * 0.1),
+                (x + half, top + tall * 0.1),
+            ]
             cv2.fillPoly(mask, [np.array(points, np.int32)], 1.0, cv2.LINE_AA)
     for x in range(cols):
         mask[int(hill[x]) :, x] = 1
@@ -162,15 +168,32 @@ def comet(cols: int = 1800, rows: int = 1020, seed: int = 3) -> NDArray[np.uint8
     wide = 9 + behind * 0.16
     bend = off + behind**1.7 * 0.0011
     streaks = 1 + 0.16 * np.sin(bend / wide * 9 + _clouds(rows, cols, seed, 4, 4))
-    dust = np.exp(-((bend / wide) ** 2)) * np.exp(-behind / (cols * 0.34)) * (along > 0) * streaks
-    ion = np.exp(-((off / (3 + behind * 0.018)) ** 2)) * np.exp(-behind / (cols * 0.5)) * (along > 0)
+    dust = (
+        np.exp(-((bend / wide) ** 2))
+        * np.exp(-behind / (cols * 0.34))
+        * (along > 0)
+        * streaks
+    )
+    ion = (
+        np.exp(-((off / (3 + behind * 0.018)) ** 2))
+        * np.exp(-behind / (cols * 0.5))
+        * (along > 0)
+    )
     coma = np.exp(-np.hypot(x - head[0], y - head[1]) / 21)
     light = 0.62 * dust + 0.5 * ion + 1.3 * coma + 0.018
     for _ in range(900):
         sx, sy = random.uniform(0, cols), random.uniform(0, rows)
         bright = random.uniform(0.05, 1) ** 4
         radius = 1 + 2.2 * bright
-        cv2.circle(light, (int(sx * 8), int(sy * 8)), int(radius * 8), float(0.25 + bright), -1, cv2.LINE_AA, 3)
+        cv2.circle(
+            light,
+            (int(sx * 8), int(sy * 8)),
+            int(radius * 8),
+            float(0.25 + bright),
+            -1,
+            cv2.LINE_AA,
+            3,
+        )
     light = cv2.GaussianBlur(np.asarray(light, np.float32), (0, 0), 0.8)
     return _codes(np.asarray(light, np.float32) ** (1 / 1.7))
 
@@ -184,7 +207,9 @@ def dome(cols: int = 1760, rows: int = 1320, seed: int = 9) -> NDArray[np.uint8]
     low, high = np.array([1.0, 0.66, 0.36]), np.array([0.10, 0.16, 0.33])
     mix = np.clip(up * 1.25 - 0.1, 0, 1)[..., None]
     picture = (low * (1 - mix) + high * mix).astype(np.float32)
-    picture = picture * (1 - 0.45 * band[..., None]) + 0.5 * band[..., None] * low.astype(np.float32)
+    picture = picture * (1 - 0.45 * band[..., None]) + 0.5 * band[..., None] * low.astype(
+        np.float32
+    )
     centre, radius = (cols * 0.5, rows * 0.60), rows * 0.30
     dx, dy = (x - centre[0]) / radius, (y - centre[1]) / radius
     ball = (dx * dx + dy * dy < 1) & (y < centre[1] + 4)
@@ -200,9 +225,13 @@ def dome(cols: int = 1760, rows: int = 1320, seed: int = 9) -> NDArray[np.uint8]
     picture = np.where(wall[..., None], bricks[..., None] * tint, picture)
     ledge = wall & (np.abs(y - centre[1] - 8) < 9)
     picture = np.where(ledge[..., None], np.float32(0.62) * tint, picture)
-    door = (np.abs(x - centre[0] + radius * 0.3) < 34) & (y > rows * 0.70) & (y < rows * 0.83)
+    door = (
+        (np.abs(x - centre[0] + radius * 0.3) < 34) & (y > rows * 0.70) & (y < rows * 0.83)
+    )
     picture = np.where(door[..., None], np.array([0.98, 0.78, 0.42], np.float32), picture)
     hill = y > rows * 0.83 + 24 * np.sin(x / cols * 5.2) - 10
     grass = 0.08 + 0.05 * np.clip(_clouds(rows, cols, seed + 1, 24, 4), -1, 2)
-    picture = np.where(hill[..., None], grass[..., None] * np.array([0.8, 1.0, 0.7], np.float32), picture)
-    return _codes(np.clip(picture, 0, 1) ** (1 / 1.25))
+    picture = np.where(
+        hill[..., None], grass[..., None] * np.array([0.8, 1.0, 0.7], np.float32), picture
+    )
+    return _codes(np.asarray(np.clip(picture, 0, 1) ** (1 / 1.25), np.float32))

@@ -58,37 +58,89 @@ def _shelf() -> None:
         beam="M4",
     )
     slate = put_substrate(
-        "Slate", "Wipe with a drop of oil afterwards.",
-        polarity="lightens", ground="#33383c", mark="#c3c3bd", response=1.9,
+        "Slate",
+        "Wipe with a drop of oil afterwards.",
+        polarity="lightens",
+        ground="#33383c",
+        mark="#c3c3bd",
+        response=1.9,
     )
     beech = put_substrate(
-        "Beech", "Mask it against smoke.",
-        ground="#d8b384", mark="#4a2c17", response=2.2,
+        "Beech",
+        "Mask it against smoke.",
+        ground="#d8b384",
+        mark="#4a2c17",
+        response=2.2,
     )
     leather = put_substrate(
-        "Veg-tanned leather", "Low power; it shrinks where it is burned long.",
-        ground="#b9794a", mark="#3a1d10", response=2.6,
+        "Veg-tanned leather",
+        "Low power; it shrinks where it is burned long.",
+        ground="#b9794a",
+        mark="#3a1d10",
+        response=2.6,
     )
     anodised = put_substrate(
-        "Black anodised aluminium", "Degrease first.",
-        polarity="lightens", ground="#17181b", mark="#d9d7d0", response=3.0,
+        "Black anodised aluminium",
+        "Degrease first.",
+        polarity="lightens",
+        ground="#17181b",
+        mark="#d9d7d0",
+        response=3.0,
     )
     tile = put_substrate(
-        "Coated white tile", "Coat with titanium white, burn, wash off.",
-        ground="#eeeae2", mark="#2b2826", response=2.4,
+        "Coated white tile",
+        "Coat with titanium white, burn, wash off.",
+        ground="#eeeae2",
+        mark="#2b2826",
+        response=2.4,
     )
-    put_blank("Slate disc, 100 mm", slate, shape="disc", width_mm=100, height_mm=100,
-              thickness_mm=5.2, margin_mm=2, keep_inside=True)
-    put_blank("Beech board, 120 mm", beech, width_mm=120, height_mm=120,
-              thickness_mm=18, margin_mm=8)
-    put_blank("Leather cover, A5", leather, width_mm=148, height_mm=210,
-              thickness_mm=2.5, margin_mm=14)
-    put_blank("Tag, 60 × 34 mm", anodised, width_mm=60, height_mm=34,
-              thickness_mm=0.8, margin_mm=1)
-    put_blank("Tile, 150 mm", tile, width_mm=150, height_mm=150,
-              thickness_mm=8, margin_mm=3)
-    put_blank("Beech medallion, 90 mm", beech, shape="disc", width_mm=90, height_mm=90,
-              thickness_mm=6, margin_mm=3, keep_inside=True)
+    put_blank(
+        "Slate disc, 100 mm",
+        slate,
+        shape="disc",
+        width_mm=100,
+        height_mm=100,
+        thickness_mm=5.2,
+        margin_mm=2,
+        keep_inside=True,
+    )
+    put_blank(
+        "Beech board, 120 mm",
+        beech,
+        width_mm=120,
+        height_mm=120,
+        thickness_mm=18,
+        margin_mm=8,
+    )
+    put_blank(
+        "Leather cover, A5",
+        leather,
+        width_mm=148,
+        height_mm=210,
+        thickness_mm=2.5,
+        margin_mm=14,
+    )
+    put_blank(
+        "Tag, 60 × 34 mm",
+        anodised,
+        width_mm=60,
+        height_mm=34,
+        thickness_mm=0.8,
+        margin_mm=1,
+    )
+    put_blank(
+        "Tile, 150 mm", tile, width_mm=150, height_mm=150, thickness_mm=8, margin_mm=3
+    )
+    put_blank(
+        "Beech medallion, 90 mm",
+        beech,
+        shape="disc",
+        width_mm=90,
+        height_mm=90,
+        thickness_mm=6,
+        margin_mm=3,
+        keep_inside=True,
+    )
     for machine, substrate, name, values in (
         (north, slate, "Slate, pale mark", _recipe(300, 22, 0.12)),
         (north, beech, "Beech, brown", _recipe(350, 26, 0.12, "jarvis")),
@@ -105,7 +157,11 @@ def _shelf() -> None:
 
 
 def _recipe(
-    speed: float, power: float, pitch: float, method: str = "floyd-steinberg", passes: int = 1
+    speed: float,
+    power: float,
+    pitch: float,
+    method: str = "floyd-steinberg",
+    passes: int = 1,
 ) -> dict[str, Any]:
     return {
         "speed_mm_s": float(speed),
@@ -118,35 +174,79 @@ def _recipe(
 
 def _jobs() -> None:
     done = list(STATIONS)
-    crescent = _job("Crescent disc", "crescent.png", pictures.moon(1200, 118), "North bench",
-                    "Slate disc, 100 mm", done, "run")
+    crescent = _job(
+        "Crescent disc",
+        "crescent.png",
+        pictures.moon(1200, 118),
+        "North bench",
+        "Slate disc, 100 mm",
+        done,
+        "run",
+    )
     _set(crescent, "tone", gamma=1.2)
     crescent.burned_at = timezone.now()
     crescent.save(update_fields=["burned_at"])
-    tags = _job("Comet tag", "comet.jpg", pictures.comet(), "Window bench",
-                "Tag, 60 × 34 mm", done[:7], "run")
+    tags = _job(
+        "Comet tag",
+        "comet.jpg",
+        pictures.comet(),
+        "Window bench",
+        "Tag, 60 × 34 mm",
+        done[:7],
+        "run",
+    )
     _set(tags, "tone", gamma=0.85, contrast=18.0)
-    cover = _job("Star trails", "star-trails.jpg", pictures.star_trails(), "North bench",
-                 "Leather cover, A5", done[:2], "tone")
+    cover = _job(
+        "Star trails",
+        "star-trails.jpg",
+        pictures.star_trails(),
+        "North bench",
+        "Leather cover, A5",
+        done[:2],
+        "tone",
+    )
     _set(cover, "tone", brightness=12.0)
-    board = _job("The dome at dusk", "dome.jpg", pictures.dome(), "North bench",
-                 "Tile, 150 mm", done[:6], "check")
+    board = _job(
+        "The dome at dusk",
+        "dome.jpg",
+        pictures.dome(),
+        "North bench",
+        "Tile, 150 mm",
+        done[:6],
+        "check",
+    )
     _set(board, "tone", sharpen_amount=80.0)
     _set(board, "blank", pitch=0.1)
     sign_off(board, "HW")
-    full = _job("Full moon medallion", "full-moon.png", pictures.moon(1400, 12, 23), "North bench",
-                "Beech medallion, 90 mm", done[:5], "place")
+    full = _job(
+        "Full moon medallion",
+        "full-moon.png",
+        pictures.moon(1400, 12, 23),
+        "North bench",
+        "Beech medallion, 90 mm",
+        done[:5],
+        "place",
+    )
     _set(full, "place", anchor="front-left", x=318.0, y=60.0)
-    gibbous = _job("Moon portrait", "gibbous-moon.png", pictures.moon(1600, 52), "North bench",
-                   "Slate disc, 100 mm", done[:2], "tone")
-    _set(gibbous, "tone", input_black=6.0, input_white=244.0, gamma=0.92, sharpen_amount=60.0)
+    gibbous = _job(
+        "Moon portrait",
+        "gibbous-moon.png",
+        pictures.moon(1600, 52),
+        "North bench",
+        "Slate disc, 100 mm",
+        done[:2],
+        "tone",
+    )
+    _set(
+        gibbous, "tone", input_black=6.0, input_white=244.0, gamma=0.92, sharpen_amount=60.0
+    )
 
 
 def _set(job: Job, station: str, **changes: Any) -> None:
     change_station(job, station, changes)
 
 
-def _job(
+def _job(  # noqa: PLR0913, PLR0917 (a table of jobs, a row a call)
     name: str,
     file: str,
     pixels: Any,
@@ -157,7 +257,9 @@ def _job(
 ) -> Job:
     stream = io.BytesIO()
     image = Image.fromarray(pixels)
-    image.save(stream, "JPEG" if file.endswith("jpg") else "PNG", quality=92, dpi=(300, 300))
+    image.save(
+        stream, "JPEG" if file.endswith("jpg") else "PNG", quality=92, dpi=(300, 300)
+    )
     artwork = keep_artwork(file, [stream.getvalue()])
     job = open_job(artwork, name, _CUSTOMER)
     _set(job, "burn", machine=Machine.objects.get(name=machine))
@@ -171,6 +273,3 @@ def _job(
     job.visited, job.station = visited, station
     job.save(update_fields=["visited", "station"])
     return job
-
-
-

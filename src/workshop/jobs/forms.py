@@ -108,9 +108,7 @@ class ToneForm(StationForm):
         data: dict[str, Any] = super().clean() or {}
         black, white = data.get("input_black"), data.get("input_white")
         if black is not None and white is not None and white - black < 1:
-            self.add_error(
-                "input_white", f"It must lie above the black point, {black:g}."
-            )
+            self.add_error("input_white", f"It must lie above the black point, {black:g}.")
         return data
 
 
@@ -120,9 +118,7 @@ class DotsForm(StationForm):
     title = "Dots"
     method = forms.ChoiceField(choices=choices.dot_method_choices, label="Method")
     scan = forms.ChoiceField(choices=choices.scan_choices, label="Scan")
-    level = QuantityField(
-        "%", 0, least=0, most=100, label="Level", slider=(0, 100, 1)
-    )
+    level = QuantityField("%", 0, least=0, most=100, label="Level", slider=(0, 100, 1))
 
 
 class BurnForm(StationForm):
@@ -132,9 +128,7 @@ class BurnForm(StationForm):
     machine = _model_choice(Machine, "No machine", label="Machine")
     recipe = _model_choice(Recipe, "By hand", label="Recipe")
     speed = QuantityField("mm/s", 2, least=0.1, most=20000, label="Speed")
-    power = QuantityField(
-        "%", 1, least=0, most=100, label="Power", slider=(0, 100, 0.5)
-    )
+    power = QuantityField("%", 1, least=0, most=100, label="Power", slider=(0, 100, 0.5))
     passes = forms.IntegerField(min_value=1, max_value=50, label="Passes")
     direction = forms.ChoiceField(
         choices=[("both", "Both ways"), ("one", "One way")], label="Rows"

@@ -17,10 +17,12 @@ from workshop.jobs.services import (
     engine,
     outputs,
     pictures,
-    readings as facts,
     stations,
     store,
     tickets,
+)
+from workshop.jobs.services import (
+    readings as facts,
 )
 
 _FOR_EVER = "private, max-age=31536000, immutable"
@@ -28,6 +30,11 @@ _FOR_EVER = "private, max-age=31536000, immutable"
 
 def _job(number: int) -> Job:
     return get_object_or_404(Job.objects.with_all(), number=number)
+
+
+def _partial(request: HttpRequest) -> bool:
+    """Whether htmx asks for a part of a page."""
+    return bool(getattr(request, "htmx", False))
 
 
 # The rack
@@ -43,7 +50,7 @@ def rack(request: HttpRequest) -> HttpResponse:
         "burned": [_hanging(job) for job in jobs.burned_lately()],
         "find": text,
     }
-    page = "jobs/_partials/tickets.html" if request.htmx else "jobs/rack.html"
+    page = "jobs/_partials/tickets.html" if _partial(request) else "jobs/rack.html"
     return render(request, page, context)
 
 
@@ -82,7 +89,9 @@ def new_job(request: HttpRequest) -> HttpResponse:
                 job = tickets.open_job(artwork)
         except tickets.Error as error:
             return _refused(f"{upload.name}: {error.message}")
-    where = reverse("rack") if len(files) > 1 or not job else reverse("job", args=[job.number])
+    where = (
+        reverse("rack") if len(files) > 1 or not job else reverse("job", args=[job.number])
+    )
     response = HttpResponse(status=204)
     response["HX-Redirect"] = where
     return response
@@ -118,7 +127,7 @@ def station(request: HttpRequest, number: int, station: str) -> HttpResponse:
     if request.method == "POST" and station in FORMS:
         return _change(request, job, station)
     tickets.visit(job, station)
-    if not request.htmx:
+    if not _partial(request):
         return render(request, "jobs/ticket.html", _context(job))
     return _answer(request, job)
 
@@ -170,6 +179,7 @@ def _context(job: Job, form: StationForm | None = None) -> dict[str, Any]:
         "form": form,
         "said": "",
         "stops": facts.quick_weights(job, spec)[0],
+        "first_fix": facts.first_fix(job, spec),
     }
     if slug in FORMS and form is None:
         values = stations.station_values(job, slug)
@@ -267,7 +277,9 @@ def fix(request: HttpRequest, number: int, rule: str) -> HttpResponse:
         said = outputs.apply_fix(job, rule)
     except tickets.Error as error:
         return _refused(error.message)
-    return _answer(request, _job(number), said=f"{said}. Undo takes it back." if said else "")
+    return _answer(
+        request, _job(number), said=f"{said}. Undo takes it back." if said else ""
+    )
 
 
 @require_POST

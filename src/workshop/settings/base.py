@@ -135,7 +135,12 @@ HUEY = {
     "name": "workshop",
     "filename": str(VAR / "tasks.sqlite3"),
     "immediate": False,
-    "consumer": {"workers": 2, "worker_type": "thread", "initial_delay": 0.05, "max_delay": 0.5},
+    "consumer": {
+        "workers": 2,
+        "worker_type": "thread",
+        "initial_delay": 0.05,
+        "max_delay": 0.5,
+    },
 }
 if redis_url := os.environ.get("OLD_EMBER_REDIS"):
     HUEY = {"huey_class": "huey.RedisHuey", "name": "workshop", "url": redis_url}

@@ -36,9 +36,7 @@ def put_blank(
     return blank
 
 
-def put_recipe(
-    machine: Machine, substrate: Substrate, name: str, **values: Any
-) -> Recipe:
+def put_recipe(machine: Machine, substrate: Substrate, name: str, **values: Any) -> Recipe:
     """Put a recipe on the shelf, or change the one of that name."""
     recipe, _ = Recipe.objects.update_or_create(
         name=name, machine=machine, substrate=substrate, defaults=values

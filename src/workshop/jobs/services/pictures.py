@@ -56,7 +56,9 @@ def window_of(spec: JobSpec, wanted: dict[str, str]) -> Window:
         left, top, cols, rows, width, height = (int(wanted[name]) for name in names)
     except (KeyError, ValueError):
         raise InputError("A picture needs left, top, cols, rows, w and h.") from None
-    fits = 0 < cols * rows <= _MOST_DOTS and 0 < width <= _MOST_PX and 0 < height <= _MOST_PX
+    fits = (
+        0 < cols * rows <= _MOST_DOTS and 0 < width <= _MOST_PX and 0 < height <= _MOST_PX
+    )
     near = abs(left) <= 2 * spec.size.cols + 4096 and abs(top) <= 2 * spec.size.rows + 4096
     if not (fits and near and cols > 0 and rows > 0):
         raise InputError("There is no such part of the picture.")
@@ -88,7 +90,9 @@ def _kept_whole(spec: JobSpec, window: Window) -> bool:
     """Whether the marks of the whole grid are worth keeping for this window."""
     cols, rows = spec.size.cols, spec.size.rows
     inside = window.left >= 0 and window.top >= 0
-    inside = inside and window.left + window.cols <= cols and window.top + window.rows <= rows
+    inside = (
+        inside and window.left + window.cols <= cols and window.top + window.rows <= rows
+    )
     return inside and cols * rows <= LARGEST_KEPT
 
 

@@ -55,6 +55,14 @@ def quick_weights(job: Job, spec: JobSpec) -> tuple[int, int]:
     return found.count(Severity.STOP), found.count(Severity.CAUTION)
 
 
+def first_fix(job: Job, spec: JobSpec) -> dict[str, str] | None:
+    """Return the rule and label of the fix that answers the worst stop, if any."""
+    for finding in quick_findings(job, spec):
+        if finding.severity is Severity.STOP and finding.fix:
+            return {"rule": finding.rule, "label": finding.fix.label}
+    return None
+
+
 def full_check(spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
     """Return findings, worst first, and what is fine."""
     return pipeline().check(spec)
@@ -189,9 +197,7 @@ def burn_facts(spec: JobSpec) -> dict[str, Any]:
         "line_energy": line_energy_j_mm(power_w, burn.speed_mm_s),
         "watts": power_w,
         "mm_min": burn.speed_mm_s * 60,
-        "quickest": quickest_row_speed_mm_s(
-            spec.size.width_mm, machine.acceleration_mm_s2
-        ),
+        "quickest": quickest_row_speed_mm_s(spec.size.width_mm, machine.acceleration_mm_s2),
         "machine": machine,
         "spot": machine.spot_mm,
     }
@@ -205,7 +211,9 @@ def tone_facts(spec: JobSpec) -> dict[str, Any]:
     )
     after = histogram(stages.toned(spec))
     table = tone_table(spec.tone) if spec.tone.on else range(256)
-    curve = "M" + "L".join(f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table))
+    curve = "M" + "L".join(
+        f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table)
+    )
     return {
         "before": _bars(before.bars),
         "after": _bars(after.bars, closed=False),

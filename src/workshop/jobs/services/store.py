@@ -38,13 +38,16 @@ def keep_artwork(name: str, chunks: Iterable[bytes]) -> Artwork:
             path.unlink(missing_ok=True)
 
 
-def _receive(chunks: Iterable[bytes], target: "tempfile._TemporaryFileWrapper[bytes]") -> str:
+def _receive(
+    chunks: Iterable[bytes], target: "tempfile._TemporaryFileWrapper[bytes]"
+) -> str:
     digest, size = hashlib.sha256(), 0
     for chunk in chunks:
         size += len(chunk)
         if size > LARGEST_FILE:
             raise ArtworkError(
-                f"The file is larger than {LARGEST_FILE // 2**20} MB; save a smaller picture."
+                f"The file is larger than {LARGEST_FILE // 2**20} MB; "
+                "save a smaller picture."
             )
         digest.update(chunk)
         target.write(chunk)

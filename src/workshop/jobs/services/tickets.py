@@ -47,10 +47,10 @@ def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
         spec = _first_spec(job, artwork)
         changes = _with_shelf(spec, machine, substrate, blank)
         spec = _fit_blank(spec.model_copy(update=changes))
-        relations = {
-            "machine": machine and machine.pk,
-            "substrate": substrate and substrate.pk,
-            "blank": blank and blank.pk,
+        relations: dict[str, int | None] = {
+            "machine": machine.pk if machine else None,
+            "substrate": substrate.pk if substrate else None,
+            "blank": blank.pk if blank else None,
             "recipe": None,
         }
         recipe = Recipe.objects.fitting(
@@ -216,16 +216,14 @@ def _point_at(job: Job, revision: Revision) -> None:
     job.burned_at = None
     for name, model in _RELATIONS.items():
         pk = revision.relations.get(name)
-        known = pk is not None and model.objects.filter(pk=pk).exists()
+        known = pk is not None and model._default_manager.filter(pk=pk).exists()  # noqa: SLF001
         setattr(job, f"{name}_id", pk if known else None)
     job.save()
 
 
 def undo(job: Job) -> str:
     """Step back one revision; return what was undone, empty when there is nothing."""
-    before = (
-        job.revisions.filter(number__lt=job.head.number).last() if job.head else None
-    )
+    before = job.revisions.filter(number__lt=job.head.number).last() if job.head else None
     if not before or not job.head:
         return ""
     label = job.head.label
@@ -235,9 +233,7 @@ def undo(job: Job) -> str:
 
 def redo(job: Job) -> str:
     """Step forward one revision; return what was redone, empty when there is nothing."""
-    after = (
-        job.revisions.filter(number__gt=job.head.number).first() if job.head else None
-    )
+    after = job.revisions.filter(number__gt=job.head.number).first() if job.head else None
     if not after:
         return ""
     _point_at(job, after)

@@ -2,11 +2,13 @@
 
 from functools import cache
 from pathlib import Path
+from typing import cast
 
 from django import template
 from django.forms import BoundField
 from django.utils.safestring import SafeString, mark_safe
 
+from workshop.shell.quantity import QuantityField
 from workshop.shell.services import show_bytes, show_number, show_time
 
 register = template.Library()
@@ -68,23 +70,23 @@ def ticket_no(value: int) -> str:
 
 
 @register.inclusion_tag("shell/_partials/num.html")
-def num(field: BoundField, live: str = "") -> dict[str, object]:
+def num(field: BoundField) -> dict[str, object]:
     """Draw a quantity field: label, value, unit, error."""
-    return {"field": field, "unit": field.field.unit, "live": live}
+    quantity = cast("QuantityField", field.field)
+    return {"field": field, "unit": quantity.unit}
 
 
 @register.inclusion_tag("shell/_partials/slide.html")
 def slide(field: BoundField) -> dict[str, object]:
     """Draw a quantity field with a slider beside its number."""
-    low, high, step = field.field.slider
-    value = field.value()
+    quantity = cast("QuantityField", field.field)
+    low, high, step = quantity.slider or (0, 100, 1)
     return {
         "field": field,
-        "unit": field.field.unit,
+        "unit": quantity.unit,
         "low": low,
         "high": high,
         "step": step,
-        "value": value,
         "plain": field.form.fields[field.name].initial or 0,
     }
 

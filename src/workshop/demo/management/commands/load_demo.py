@@ -16,7 +16,7 @@ class Command(BaseCommand):
         """Add the options."""
         parser.add_argument("--force", action="store_true", help="load even so")
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *_args: Any, **options: Any) -> None:
         """Load it."""
         loaded = scenario.load(force=options["force"])
         self.stdout.write("Demo loaded." if loaded else "The workshop is kept as it is.")

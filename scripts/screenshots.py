@@ -1,0 +1,57 @@
+"""Make the pictures in docs/screenshots from the demo: ``make screenshots``."""
+
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
+
+from support.running import chromium, until, workshop  # noqa: E402
+
+TARGET = ROOT / "docs" / "screenshots"
+VIEWS = {
+    "rack": "/",
+    "artwork": "/jobs/406/artwork/",
+    "blank": "/jobs/406/blank/",
+    "tone": "/jobs/406/tone/",
+    "dots": "/jobs/404/dots/",
+    "burn": "/jobs/404/burn/",
+    "place": "/jobs/405/place/",
+    "check": "/jobs/405/check/",
+    "run": "/jobs/402/run/",
+    "shelf": "/shelf/",
+}
+
+
+def main() -> None:
+    """Photograph every main view at 1280 × 800, and two at a phone's width."""
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        workshop(folder) as address,
+        chromium() as browser,
+    ):
+        page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800})
+        for name, place in VIEWS.items():
+            show(page, name, place)
+        page.set_viewport_size({"width": 390, "height": 844})
+        show(page, "phone-rack", "/")
+        show(page, "phone-tone", "/jobs/406/tone/", whole=True)
+
+
+def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: ANN001
+    """Open a place, let it settle, take its picture."""
+    page.goto(place)
+    if name == "run":
+        page.locator("#burn-button").click()
+        page.locator(".twin").wait_for(timeout=60_000)
+    page.wait_for_timeout(500)
+    until(page, "!document.querySelector('#readings.is-waiting, .spread__wait')")
+    page.wait_for_timeout(900)
+    page.screenshot(path=TARGET / f"{name}.png", full_page=whole)
+    print(f"docs/screenshots/{name}.png")
+
+
+if __name__ == "__main__":
+    main()
