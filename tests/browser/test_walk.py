@@ -256,7 +256,7 @@ def test_dragging_off_the_bed_shows_and_is_fixed(page, job):
     page.mouse.up()
     expect(page.locator("#body-place")).to_contain_text("reaches beyond the bed")
     page.keyboard.press("7")
-    page.get_by_role("button", name="Centre on the bed").click()
+    page.locator(".finding").get_by_role("button", name="Centre on the bed").click()
     expect(page.locator("#said")).to_contain_text("Undo takes it back")
     expect(page.locator(".t-stop b")).to_have_text("0")
 

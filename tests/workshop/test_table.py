@@ -207,6 +207,15 @@ def test_no_controller_gets_a_sentence(client, ticket, settings):
     assert Run.objects.get().state == "failed"
 
 
+def test_burns_left_behind_are_closed(ticket):
+    from workshop.bench.services import give_up_left_over
+
+    run = Run.objects.create(job=ticket, spec=ticket.spec_data, state="running")
+    give_up_left_over()
+    run.refresh_from_db()
+    assert (run.state, bool(run.error)) == ("failed", True)
+
+
 def test_a_held_job_is_not_burned(client, act, ticket, standin):
     act("place", x="390")
     page = client.post(f"/bench/jobs/{ticket.number}/burn/").content.decode()

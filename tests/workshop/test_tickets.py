@@ -73,6 +73,11 @@ class TestTies:
         assert found.burn.recipe == "Pale"
         assert found.size.pitch_mm == 0.125
 
+    def test_back_to_the_recipe(self, act, ticket):
+        assert "Changed from the recipe" in act("burn", speed="77").content.decode()
+        assert "Changed from the recipe" not in act("burn", again="on").content.decode()
+        assert spec(ticket).burn.speed_mm_s == 120
+
     def test_machine_brings_its_bed_and_centres(self, act, ticket, shelf):
         act("burn", machine=shelf["small"].pk)
         found = spec(ticket)

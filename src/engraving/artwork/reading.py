@@ -18,6 +18,9 @@ MOST_PIXELS = 400_000_000
 LARGEST_FILE = 200 * 1024 * 1024
 FORMATS = ("PNG", "JPEG", "TIFF", "BMP", "WEBP")
 
+# Pillow refuses twice this number; up to it, a picture's header is only a header.
+Image.MAX_IMAGE_PIXELS = MOST_PIXELS // 2
+
 _MM_PER_UNIT = {2: MM_PER_INCH, 3: 10.0}
 _BAND_ROWS = 256
 _HIGH_BYTE = 256

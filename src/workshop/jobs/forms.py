@@ -133,6 +133,7 @@ class BurnForm(StationForm):
     direction = forms.ChoiceField(
         choices=[("both", "Both ways"), ("one", "One way")], label="Rows"
     )
+    again = forms.BooleanField(required=False)
 
 
 class PlaceForm(StationForm):

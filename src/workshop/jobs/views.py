@@ -197,7 +197,7 @@ def _station_context(job: Job, slug: str) -> dict[str, Any]:
     if slug == "dots":
         return {"methods": choices.dot_methods()}
     if slug == "burn":
-        return {"facts": facts.burn_facts(spec)}
+        return {"facts": facts.burn_facts(spec, job)}
     if slug == "place":
         return {"facts": facts.place_facts(spec)}
     return {}

@@ -187,7 +187,7 @@ def blank_facts(spec: JobSpec) -> dict[str, Any]:
     }
 
 
-def burn_facts(spec: JobSpec) -> dict[str, Any]:
+def burn_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
     """Return what the Burn station shows beside its fields."""
     burn, machine = spec.burn, spec.machine
     power_w = watts(burn.power, machine.rated_power_w)
@@ -200,7 +200,18 @@ def burn_facts(spec: JobSpec) -> dict[str, Any]:
         "quickest": quickest_row_speed_mm_s(spec.size.width_mm, machine.acceleration_mm_s2),
         "machine": machine,
         "spot": machine.spot_mm,
+        "recipe_changed": _differs(spec, job),
     }
+
+
+def _differs(spec: JobSpec, job: Job) -> bool:
+    """Whether the job burns otherwise than its recipe says."""
+    recipe, burn = job.recipe, spec.burn
+    if recipe is None:
+        return False
+    said = (recipe.speed_mm_s, recipe.power, recipe.passes, recipe.both_ways)
+    done = (burn.speed_mm_s, burn.power, burn.passes, burn.both_ways)
+    return said != done or abs(recipe.pitch_mm - spec.size.pitch_mm) > 1e-9
 
 
 def tone_facts(spec: JobSpec) -> dict[str, Any]:

@@ -260,6 +260,7 @@ def _show_burn(spec: JobSpec, job: Job) -> dict[str, Any]:
         "power": burn.power,
         "passes": burn.passes,
         "direction": "both" if burn.both_ways else "one",
+        "again": False,
     }
 
 
@@ -274,6 +275,8 @@ def _apply_burn(edit: Edit) -> None:
             if recipe
             else updated(edit.spec, {"burn": {"recipe": ""}})
         )
+    if edit.changes.get("again") and edit.job.recipe:
+        edit.spec = with_recipe(edit.spec, edit.job.recipe)
     by_hand: dict[str, Any] = {}
     if edit.has("speed"):
         by_hand["speed_mm_s"] = edit.changes["speed"]
@@ -346,6 +349,7 @@ _LABELS = {
     "input_white": "White point",
     "x": "Moved",
     "y": "Moved",
+    "again": "Back to the recipe",
     "fit": "Fitted to the blank",
     "centre": "Centred on the bed",
 }
