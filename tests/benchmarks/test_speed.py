@@ -197,7 +197,7 @@ def test_control_to_picture_in_the_browser(benchmark, tmp_path):
       while (stage.dataset.drawn === before) {
         await new Promise((go) => stage.addEventListener('drawn', go, { once: true }));
       }
-      await new Promise((go) => requestAnimationFrame(go));
+      await new Promise((go) => setTimeout(go, 0)); // the frame it was drawn in is done
       return performance.now() - begun;
     }"""
     with workshop(tmp_path / "var", demo=True) as address, chromium() as browser:
@@ -219,7 +219,7 @@ def test_control_to_picture_in_the_browser(benchmark, tmp_path):
         times = []
         for i in range(44):
             times.append(page.evaluate(measure, str(1 + (7 * i) % 60)))
-            page.wait_for_timeout(350)
+            page.wait_for_timeout(600)  # one change at a time, its readings done
         times = np.sort(times[4:])
     median, high = np.median(times), times[int(0.95 * len(times))]
     print(

@@ -1,14 +1,23 @@
 """Changing the tones of a picture that already lies on the burn grid."""
 
 from engraving.tone.curve import tone_table
-from engraving.tone.histogram import Histogram, histogram
+from engraving.tone.histogram import (
+    Histogram,
+    code_counts,
+    counts_through,
+    histogram,
+    summary,
+)
 from engraving.tone.stages import apply_tone, is_plain, levels_to_burn
 
 __all__ = [
     "Histogram",
     "apply_tone",
+    "code_counts",
+    "counts_through",
     "histogram",
     "is_plain",
     "levels_to_burn",
+    "summary",
     "tone_table",
 ]

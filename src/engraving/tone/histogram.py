@@ -29,9 +29,26 @@ class Histogram:
     mean: float
 
 
+def code_counts(codes: NDArray[np.uint8]) -> NDArray[np.float64]:
+    """Return how often each of the 256 codes occurs, shape (256,)."""
+    counts = cv2.calcHist([codes], [0], None, [256], [0, 256])
+    return np.asarray(counts, np.float64).ravel()
+
+
+def counts_through(
+    counts: NDArray[np.float64], table: NDArray[np.uint8]
+) -> NDArray[np.float64]:
+    """Return the counts after a 256-entry table, without looking at the picture."""
+    return np.asarray(np.bincount(table, weights=counts, minlength=256), np.float64)
+
+
 def histogram(codes: NDArray[np.uint8]) -> Histogram:
     """Return the histogram of sRGB codes, shape (rows, cols)."""
-    counts = cv2.calcHist([codes], [0], None, [256], [0, 256]).ravel().astype(np.float64)
+    return summary(code_counts(codes))
+
+
+def summary(counts: NDArray[np.float64]) -> Histogram:
+    """Return the histogram of counted codes, shape (256,)."""
     total = max(float(counts.sum()), 1.0)
     bars = counts.reshape(BARS, -1).sum(axis=1) / total
     mean = float((counts * np.arange(256)).sum() / total)

@@ -55,9 +55,10 @@ def rack(request: HttpRequest) -> HttpResponse:
 
 
 def _hanging(job: Job) -> dict[str, Any]:
-    lines = facts.station_lines(job)
     spec = tickets.spec_of(job)
-    stops, cautions = facts.quick_weights(job, spec)
+    found = facts.quick_findings(job, spec)
+    lines = facts.station_lines(job, spec, found)
+    stops, cautions = facts.weights(found)
     done = sum(line.state == "done" for line in lines)
     unfinished = next((line.name for line in lines if line.state != "done"), "")
     return {
@@ -154,7 +155,7 @@ def _answer(
     said: str = "",
 ) -> HttpResponse:
     """Return what a change alters: the stations, and beside them the rest."""
-    context = {**_context(job, form), "said": said}
+    context = {**_context(job, form, live=live), "said": said}
     if not live:
         return render(request, "jobs/_partials/answer.html", context)
     response = render(request, "jobs/_partials/live.html", context)
@@ -162,13 +163,16 @@ def _answer(
     return response
 
 
-def _context(job: Job, form: StationForm | None = None) -> dict[str, Any]:
+def _context(
+    job: Job, form: StationForm | None = None, *, live: bool = False
+) -> dict[str, Any]:
     spec, slug = tickets.spec_of(job), job.station
+    found = facts.quick_findings(job, spec)
     can_undo, can_redo = tickets.can_undo_redo(job)
     context: dict[str, Any] = {
         "job": job,
         "spec": spec,
-        "lines": facts.station_lines(job),
+        "lines": facts.station_lines(job, spec, found),
         "station": slug,
         "station_template": f"jobs/stations/{slug}.html",
         "can_undo": can_undo,
@@ -178,22 +182,21 @@ def _context(job: Job, form: StationForm | None = None) -> dict[str, Any]:
         "readings": facts.quick_readings(spec),
         "form": form,
         "said": "",
-        "stops": facts.quick_weights(job, spec)[0],
-        "first_fix": facts.first_fix(job, spec),
+        "stops": facts.weights(found)[0],
+        "first_fix": facts.first_fix(found),
     }
-    if slug in FORMS and form is None:
+    if slug in FORMS and form is None and not live:
         values = stations.station_values(job, slug)
         context["form"] = FORMS[slug](initial=values)
-    context.update(_station_context(job, slug))
+    context.update(_station_context(job, spec, slug, live=live))
     return context
 
 
-def _station_context(job: Job, slug: str) -> dict[str, Any]:
-    spec = tickets.spec_of(job)
+def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str, Any]:
     if slug == "blank":
         return {"facts": facts.blank_facts(spec)}
     if slug == "tone":
-        return {"facts": facts.tone_facts(spec)}
+        return {"facts": facts.tone_facts(spec, quick=live)}
     if slug == "dots":
         return {"methods": choices.dot_methods()}
     if slug == "burn":
@@ -232,7 +235,7 @@ def remove(request: HttpRequest, number: int) -> HttpResponse:
 @require_GET
 @never_cache
 def readings(request: HttpRequest, number: int) -> HttpResponse:
-    """Show the readings computed from the real dots."""
+    """Show the readings computed from the real dots, and the exact histogram."""
     job = _job(number)
     spec = tickets.spec_of(job)
     try:
@@ -240,6 +243,8 @@ def readings(request: HttpRequest, number: int) -> HttpResponse:
     except tickets.Error as error:
         return _refused(error.message)
     context = {"job": job, "spec": spec, "readings": full}
+    if job.station == "tone":
+        context["facts"] = facts.tone_facts(spec)
     return render(request, "jobs/_partials/readings_answer.html", context)
 
 
@@ -316,7 +321,7 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
         return HttpResponse(status=410)
     try:
         window = pictures.window_of(spec, request.GET.dict())
-        found = pictures.picture(spec, view, window)
+        found = pictures.picture(spec, view, window, number if "main" in request.GET else 0)
     except tickets.Error as error:
         return _refused(error.message)
     return _kept(found)
@@ -350,7 +355,10 @@ def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
     if kind not in outputs.KINDS:
         raise Http404
     job = _job(number)
-    if kind == "gcode" and facts.quick_weights(job, tickets.spec_of(job))[0]:
+    if (
+        kind == "gcode"
+        and facts.weights(facts.quick_findings(job, tickets.spec_of(job)))[0]
+    ):
         return _refused("A stop holds this job; see its Check station.")
     stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
     outputs.write_file(job, kind, stream)

@@ -1,7 +1,6 @@
 """The one pipeline of this process, and its warming."""
 
 import threading
-from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 
 import numpy as np
@@ -33,20 +32,6 @@ def pipeline() -> Pipeline:
 
 def _load(spec: JobSpec) -> Artwork:
     return read_artwork(artwork_path(spec.artwork.sha256))
-
-
-@cache
-def _ahead() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(1, "ahead")
-
-
-def begin(spec: JobSpec) -> None:
-    """Start on a job's proof, so that it is under way when a picture asks for it.
-
-    Faults are left to whoever asks.
-    """
-    small = spec.size.cols * spec.size.rows <= LARGEST_KEPT
-    _ahead().submit(pipeline().marks if small else pipeline().dots, spec)
 
 
 def is_warm() -> bool:

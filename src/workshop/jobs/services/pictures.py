@@ -1,6 +1,8 @@
 """The table's pictures: any window of any view, keyed by all it depends on."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cache
 
 import cv2
 import numpy as np
@@ -22,6 +24,10 @@ _PROXY_PX = 4096
 _QUALITY = 90
 _MOST_PX = 4096
 _MOST_DOTS = 400_000_000
+_MOST_ASKED = 64
+
+_asked: dict[int, tuple[str, Window]] = {}
+"""The right-hand picture each ticket's table asked for last."""
 
 
 @dataclass(frozen=True)
@@ -65,14 +71,40 @@ def window_of(spec: JobSpec, wanted: dict[str, str]) -> Window:
     return Window(left, top, cols, rows, min(width, 8 * cols), min(height, 8 * rows))
 
 
-def picture(spec: JobSpec, view: str, window: Window) -> Picture:
-    """Return a window of a view.
+def picture(spec: JobSpec, view: str, window: Window, number: int = 0) -> Picture:
+    """Return a window of a view; of ticket `number` it is remembered what was asked.
 
     Raises
     ------
     EngravingError
         When the job cannot be computed.
     """
+    if number:
+        _asked.pop(number, None)
+        _asked[number] = (view, window)
+        while len(_asked) > _MOST_ASKED:
+            _asked.pop(next(iter(_asked)))
+    key = stage_key("picture", view_keys(spec)[view], view, repr(window))
+    return stage_cache().get(key, lambda: _make(spec, view, window))
+
+
+def begin(number: int, spec: JobSpec) -> None:
+    """Start on the picture that the table of a ticket will ask for next.
+
+    It is most likely the window it asked for last. Faults are left to
+    whoever asks.
+    """
+    last = _asked.get(number)
+    if last:
+        _ahead().submit(picture, spec, *last)
+
+
+@cache
+def _ahead() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(1, "ahead")
+
+
+def _make(spec: JobSpec, view: str, window: Window) -> Picture:
     stages = pipeline()
     if view == "source":
         return _jpeg(_source(spec, window))

@@ -22,11 +22,16 @@ from engraving.recipe import (
     run_up_mm,
     watts,
 )
-from engraving.spec import JobSpec
-from engraving.tone import histogram, tone_table
+from engraving.spec import JobSpec, TonePart
+from engraving.tone import (
+    code_counts,
+    counts_through,
+    histogram,
+    summary,
+    tone_table,
+)
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services.engine import pipeline, stage_cache
-from workshop.jobs.services.tickets import spec_of
 from workshop.shell.services import show_number
 
 _NAMES = {station: station.capitalize() for station in STATIONS}
@@ -49,15 +54,15 @@ def quick_findings(job: Job, spec: JobSpec) -> list[Finding]:
     return check_job(Facts(spec, None, job.artwork.two_level))[0]
 
 
-def quick_weights(job: Job, spec: JobSpec) -> tuple[int, int]:
-    """Return how many stops and cautions can be found without making dots."""
-    found = [finding.severity for finding in quick_findings(job, spec)]
+def weights(findings: list[Finding]) -> tuple[int, int]:
+    """Return how many of some findings are stops, and how many cautions."""
+    found = [finding.severity for finding in findings]
     return found.count(Severity.STOP), found.count(Severity.CAUTION)
 
 
-def first_fix(job: Job, spec: JobSpec) -> dict[str, str] | None:
+def first_fix(findings: list[Finding]) -> dict[str, str] | None:
     """Return the rule and label of the fix that answers the worst stop, if any."""
-    for finding in quick_findings(job, spec):
+    for finding in findings:
         if finding.severity is Severity.STOP and finding.fix:
             return {"rule": finding.rule, "label": finding.fix.label}
     return None
@@ -68,11 +73,10 @@ def full_check(spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
     return pipeline().check(spec)
 
 
-def station_lines(job: Job) -> list[StationLine]:
-    """Return the ticket's eight lines."""
-    spec = spec_of(job)
+def station_lines(job: Job, spec: JobSpec, findings: list[Finding]) -> list[StationLine]:
+    """Return the ticket's eight lines; `findings` are the quick ones."""
     worst: dict[str, Finding] = {}
-    for finding in quick_findings(job, spec):
+    for finding in findings:
         if finding.severity is not Severity.NOTE:
             worst.setdefault(finding.station, finding)
     results = _results(job, spec)
@@ -214,14 +218,21 @@ def _differs(spec: JobSpec, job: Job) -> bool:
     return said != done or abs(recipe.pitch_mm - spec.size.pitch_mm) > 1e-9
 
 
-def tone_facts(spec: JobSpec) -> dict[str, Any]:
-    """Return histograms and the curve as SVG paths in a box of 256 × 100."""
+def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
+    """Return histograms and the curve as SVG paths in a box of 256 × 100.
+
+    Under the finger (`quick`) the toned histogram follows from the source's
+    counts and the curve; what sharpening adds comes when the hand rests.
+    """
     stages = pipeline()
-    before = stage_cache().get(
-        stage_key("histogram", stages.grid_key(spec)), lambda: histogram(stages.grid(spec))
+    counts = stage_cache().get(
+        stage_key("counts", stages.grid_key(spec)), lambda: code_counts(stages.grid(spec))
     )
-    after = histogram(stages.toned(spec))
-    table = tone_table(spec.tone) if spec.tone.on else range(256)
+    before = summary(counts)
+    table = tone_table(spec.tone if spec.tone.on else TonePart())
+    after = (
+        summary(counts_through(counts, table)) if quick else histogram(stages.toned(spec))
+    )
     curve = "M" + "L".join(
         f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table)
     )

@@ -13,7 +13,7 @@ from engraving.place import anchor_point, from_anchor, piece_box
 from engraving.spec import Crop, JobSpec, MachinePart
 from engraving.units import dpi_to_pitch
 from workshop.jobs.models import Job
-from workshop.jobs.services.engine import begin
+from workshop.jobs.services.pictures import begin
 from workshop.jobs.services.tickets import (
     centre_on_bed,
     change,
@@ -60,7 +60,7 @@ def change_station(job: Job, station: str, changes: dict[str, Any]) -> bool:
     touched = f"{station}:{','.join(sorted(changes))}"
     label = ", ".join(_LABELS.get(name, name) for name in sorted(changes))
     if station in ("tone", "dots"):
-        begin(edit.spec)
+        begin(job.number, edit.spec)
     return change(job, edit.spec, label or station, touched, edit.relations)
 
 

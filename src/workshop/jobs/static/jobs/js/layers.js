@@ -1,8 +1,10 @@
 // Pictures of the views, fetched for what is in sight, drawn where they belong.
 
 export class Layer {
-  constructor(changed) {
+  // `mark` tells the server that this is the picture the eye is on.
+  constructor(changed, mark = {}) {
     this.changed = changed;
+    this.mark = mark;
     this.view = '';
     this.shown = null; // {bitmap, window, key, view}
     this.asked = '';
@@ -11,7 +13,7 @@ export class Layer {
 
   // Fetch the window of a view unless it is there or on its way.
   async fetch(base, view, key, window) {
-    const address = `${base}picture/${view}/${key}/?${new URLSearchParams(window)}`;
+    const address = `${base}picture/${view}/${key}/?${new URLSearchParams({ ...window, ...this.mark })}`;
     this.view = view;
     if (address === this.asked) return;
     this.asked = address;

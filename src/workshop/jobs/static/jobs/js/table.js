@@ -20,7 +20,7 @@ export class Table {
     this.right = new Layer(() => {
       this.paint();
       this.showLoupe();
-    });
+    }, { main: 1 });
     this.loupe = new Loupe(stage);
     this.sides = { left: 'source', right: 'proof' };
     this.split = 0.46;
