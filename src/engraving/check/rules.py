@@ -94,7 +94,7 @@ def inside_the_blank(facts: Facts) -> Result:
     width = blank.width_mm - 2 * blank.margin_mm
     height = blank.height_mm - 2 * blank.margin_mm
     if blank.keep_inside:
-        return Fine("inside_the_blank", "Inside the blank", "dots kept inside")
+        return Fine("inside_the_blank", "Inside the blank", "kept inside")
     over = max(size.width_mm - width, size.height_mm - height)
     if blank.shape == "disc":
         diagonal = math.hypot(size.width_mm / width, size.height_mm / height)
@@ -115,7 +115,7 @@ def pitch_against_spot(facts: Facts) -> Result:
     """Rows lie no closer than the beam is wide."""
     pitch, spot = facts.spec.size.pitch_mm, facts.spec.machine.spot_mm
     if pitch >= spot - _SLACK:
-        return Fine("pitch_against_spot", "Rows and spot", f"{pitch:.3f} and {spot:.3f} mm")
+        return Fine("pitch_against_spot", "Rows and spot", f"{pitch:.3f}, {spot:.3f} mm")
     return Finding(
         "pitch_against_spot",
         Severity.CAUTION,
@@ -221,7 +221,7 @@ def faster_is_slower(facts: Facts) -> Result:
     spec = facts.spec
     best = math.sqrt(spec.size.width_mm * spec.machine.acceleration_mm_s2 / 2)
     if spec.burn.speed_mm_s <= best + _SLACK:
-        return Fine("faster_is_slower", "Quickest at this width", f"{best:.0f} mm/s")
+        return Fine("faster_is_slower", "Quickest speed", f"{best:.0f} mm/s")
     return Finding(
         "faster_is_slower",
         Severity.NOTE,

@@ -24,6 +24,7 @@ document.addEventListener('keydown', (event) => {
 // A station opened by key keeps the focus on its row.
 document.addEventListener('htmx:afterSwap', (event) => {
   if (event.target.id !== 'stations') return;
+  $('.station.is-cur')?.scrollIntoView({ block: 'nearest' });
   const row = event.detail.requestConfig?.elt;
   if (row?.classList?.contains('station__row')) document.getElementById(row.id)?.focus();
 });
