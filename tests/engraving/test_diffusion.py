@@ -108,6 +108,19 @@ def test_the_mean_follows_the_tone(name, serpentine):
         assert abs(white(flat, name, serpentine).mean() - level / 255) <= 0.003
 
 
+@settings(max_examples=30, deadline=None)
+@given(
+    arrays(np.uint8, (6, 6)),
+    st.sampled_from(sorted(set(KERNELS) - {"atkinson"})),
+    st.booleans(),
+)
+def test_the_mean_of_any_picture_is_kept(patches, name, serpentine):
+    """Only error over the edge is lost: less than a dot for each dot of the border."""
+    levels = np.kron(patches, np.ones((12, 12), np.uint8))
+    lost = abs(float(white(levels, name, serpentine).sum()) - levels.sum() / 255)
+    assert lost <= 0.5 * 4 * 72
+
+
 def test_six_eighths_lets_the_ends_go():
     for level, share in [(31, 0.0), (64, 0.175), (128, 0.5), (192, 0.825), (224, 1.0)]:
         flat = np.full((256, 256), level, np.uint8)
