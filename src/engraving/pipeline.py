@@ -197,9 +197,15 @@ class Pipeline:
         levels = levels_to_burn(self.toned(spec), spec.substrate.polarity)
         bits = make_dots(levels, spec.dots)
         if spec.blank.keep_inside:
-            mask = engravable_mask(spec.size, spec.blank)
-            return BitGrid(bits.packed & np.packbits(mask, axis=1), bits.cols)
+            return BitGrid(bits.packed & self._engravable(spec), bits.cols)
         return bits
+
+    def _engravable(self, spec: JobSpec) -> NDArray[np.uint8]:
+        """Return the packed mask of the dots that lie on the blank."""
+        key = stage_key("engravable", spec.size.model_dump(), spec.blank.model_dump())
+        return self._cache.get(
+            key, lambda: np.packbits(engravable_mask(spec.size, spec.blank), axis=1)
+        )
 
     def spot(self, spec: JobSpec) -> SpotModel:
         """Return the spot model of a job."""
