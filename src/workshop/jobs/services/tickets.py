@@ -216,6 +216,8 @@ def _point_at(job: Job, revision: Revision) -> None:
     job.burned_at = None
     for name, model in _RELATIONS.items():
         pk = revision.relations.get(name)
+        if pk == getattr(job, f"{name}_id"):
+            continue
         known = pk is not None and model._default_manager.filter(pk=pk).exists()  # noqa: SLF001
         setattr(job, f"{name}_id", pk if known else None)
     job.save()
