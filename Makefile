@@ -8,7 +8,6 @@ WITNESS_PORT ?= 4211
 PACE ?= 60
 export HOST PORT CONTROLLER_PORT WITNESS_PORT PACE
 export PYTHONPATH := src
-export DJANGO_SETTINGS_MODULE ?= workshop.settings.base
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
 PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet

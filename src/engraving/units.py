@@ -161,10 +161,10 @@ class _Parser:
         self.at = 0
 
     def fail(self) -> InputError:
-        wanted = ", ".join(self.units) or "no unit"
+        example = "12.5, 25/2 or 4 1/2 in" if "in" in self.units else "12.5 or 25/2"
         return InputError(
             f"“{self.text.strip()}” cannot be read as a number; "
-            f"type something like 12.5 or 25/2 ({wanted}).",
+            f"type something like {example}.",
             field=self.field,
         )
 

@@ -1,5 +1,6 @@
 """The rack, the ticket and the table. Views parse, call a service, render."""
 
+import json
 import tempfile
 from typing import Any
 
@@ -160,6 +161,8 @@ def _answer(
         return render(request, "jobs/_partials/answer.html", context)
     response = render(request, "jobs/_partials/live.html", context)
     response["HX-Reswap"] = "none"
+    # The table fetches its picture before the page has taken in the rest.
+    response["X-Keys"] = json.dumps(context["keys"])
     return response
 
 

@@ -69,7 +69,8 @@ export class Loupe {
 
   // Ring, lens and the two lines between them.
   arrange(art, visible) {
-    const show = this.on && visible;
+    // So near, the table itself shows the dots as large as the lens would.
+    const show = this.on && visible && art.dot < PER_DOT;
     this.figure.hidden = !show;
     this.ring.hidden = !show;
     this.leader.style.display = show ? '' : 'none';

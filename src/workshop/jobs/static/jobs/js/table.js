@@ -35,6 +35,10 @@ export class Table {
     document.addEventListener('htmx:oobAfterSwap', (event) => {
       if (event.target.id === 'pictures' || event.detail.target?.id === 'pictures') this.update();
     });
+    document.addEventListener('htmx:beforeOnLoad', (event) => {
+      const keys = event.detail.xhr.getResponseHeader('X-Keys');
+      if (keys) this.takeKeys(JSON.parse(keys));
+    });
     this.listenToPointer();
     this.listenToTools();
     this.listenToKeys();
@@ -58,6 +62,15 @@ export class Table {
       spot: Number(data.spot),
       keys: { source: data.keySource, toned: data.keyToned, dots: data.keyDots, proof: data.keyProof },
     };
+  }
+
+  // New keys that came ahead of the page's own.
+  takeKeys(keys) {
+    const { dataset } = document.querySelector('#pictures');
+    for (const [view, key] of Object.entries(keys)) {
+      dataset[`key${view[0].toUpperCase()}${view.slice(1)}`] = key;
+    }
+    this.request();
   }
 
   get box() {
