@@ -23,11 +23,14 @@ let waiting = 0;
 let last = 0;
 function live() {
   if (waiting) return;
-  waiting = setTimeout(() => {
-    waiting = 0;
-    last = performance.now();
-    stationForm()?.dispatchEvent(new CustomEvent('live', { bubbles: false }));
-  }, Math.max(0, last + LIVE_EVERY_MS - performance.now()));
+  const wait = last + LIVE_EVERY_MS - performance.now();
+  if (wait <= 0) postLive();
+  else waiting = setTimeout(postLive, wait);
+}
+function postLive() {
+  waiting = 0;
+  last = performance.now();
+  stationForm()?.dispatchEvent(new CustomEvent('live', { bubbles: false }));
 }
 
 document.addEventListener('input', (event) => {
