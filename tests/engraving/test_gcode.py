@@ -135,6 +135,19 @@ def test_read_back_it_takes_the_same_time(job):
     assert again.burn_mm == pytest.approx(planned.burn_mm)
 
 
+def test_a_file_read_in_parts_takes_the_same_time(job, monkeypatch):
+    """Parts end where a rapid changes the row: there the head rests."""
+    spec, pipeline = job
+    text, planned = written(spec, pipeline)
+    monkeypatch.setattr("engraving.gcode.reader._CHUNK", 150)
+    bands = list(read_moves(text))
+    assert len(bands) > 5
+    machine = spec.machine
+    again = estimate(bands, machine.acceleration_mm_s2, machine.rapid_mm_s)
+    assert again.seconds == pytest.approx(planned.seconds, rel=1e-9)
+    assert again.rows == planned.rows
+
+
 def test_blank_rows_and_margins_cost_nothing():
     gray = np.full((60, 80), 255, np.uint8)
     gray[20:30, 30:40] = 0

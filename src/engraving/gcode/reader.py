@@ -59,11 +59,9 @@ def _bands(moves: Moves) -> Iterator[Moves]:
     while start < len(moves):
         end = min(start + _CHUNK, len(moves))
         if end < len(moves):
-            turns = np.flatnonzero(
-                (moves.feed[start:end] == 0)
-                & (np.diff(moves.y[start : end + 1], append=0)[: end - start] != 0)
-            )
-            end = start + int(turns[-1]) if turns.size and turns[-1] else end
+            changes = moves.y[start + 1 : end] != moves.y[start : end - 1]
+            turns = np.flatnonzero(changes & (moves.feed[start + 1 : end] == 0))
+            end = start + 1 + int(turns[-1]) if turns.size else end
         part = slice(start, end)
         yield Moves(
             moves.x[part], moves.y[part], moves.power[part], moves.feed[part], _UNIT_MM
