@@ -70,7 +70,7 @@ _DIFFUSION: Mapping[str, tuple[str, str]] = MappingProxyType(
     {
         "floyd-steinberg": (
             "Floyd–Steinberg",
-            "Fine, even grain with the most detail; the one to start from.",
+            "Fine, even grain with the most detail; the first to try.",
         ),
         "jarvis": (
             "Jarvis–Judice–Ninke",

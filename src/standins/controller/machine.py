@@ -168,10 +168,6 @@ class Machine:
             self._strokes = [np.concatenate(self._strokes)]
         return self._strokes[0] if self._strokes else np.zeros((0, STROKE_FIELDS))
 
-    def forget_burn(self) -> None:
-        """Lay a fresh blank on the bed."""
-        self._strokes = []
-
     def map(
         self, left: float, front: float, cell: float, shape: tuple[int, int]
     ) -> NDArray[np.float32]:

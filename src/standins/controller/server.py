@@ -164,10 +164,6 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
         self, controller: Controller, question: dict[str, Any]
     ) -> tuple[dict[str, Any], bytes]:
         machine = controller.machine
-        if "fresh" in question:
-            with controller.lock:
-                machine.forget_burn()
-            return {"fresh": True}, b""
         if "become" in question:
             wanted = question["become"]
             settings = Settings(

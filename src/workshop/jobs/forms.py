@@ -1,6 +1,6 @@
 """One form a station; they read and check, and write nothing."""
 
-from typing import Any, ClassVar
+from typing import Any
 
 from django import forms
 
@@ -21,7 +21,6 @@ class StationForm(forms.Form):
     """
 
     use_required_attribute = False
-    title: ClassVar[str] = ""
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         kwargs.setdefault("label_suffix", "")
@@ -49,7 +48,6 @@ def _model_choice(model: Any, empty: str, **kwargs: Any) -> forms.ModelChoiceFie
 class ArtworkForm(StationForm):
     """Name, turns, mirror and crop."""
 
-    title = "Artwork"
     name = forms.CharField(max_length=200, label="Name of the job")
     customer = forms.CharField(max_length=200, required=False, label="For whom")
     turn = forms.ChoiceField(
@@ -66,7 +64,6 @@ class ArtworkForm(StationForm):
 class BlankForm(StationForm):
     """The blank, what it is made of, and how large and fine the burn is."""
 
-    title = "Blank"
     blank = _model_choice(Blank, "Bare bed", label="Blank")
     substrate = _model_choice(Substrate, "Plain pale wood", label="Substrate")
     width = QuantityField("mm", 2, least=0.1, most=3000, label="Width")
@@ -80,7 +77,6 @@ class BlankForm(StationForm):
 class ToneForm(StationForm):
     """Levels, brightness, contrast and sharpening."""
 
-    title = "Tone"
     on = forms.BooleanField(required=False, label="Tone on")
     input_black = QuantityField("", 0, least=0, most=254, label="Black")
     gamma = QuantityField("", 2, least=0.1, most=10, label="Mid γ")
@@ -115,7 +111,6 @@ class ToneForm(StationForm):
 class DotsForm(StationForm):
     """How tone becomes dots."""
 
-    title = "Dots"
     method = forms.ChoiceField(choices=choices.dot_method_choices, label="Method")
     scan = forms.ChoiceField(choices=choices.scan_choices, label="Scan")
     level = QuantityField("%", 0, least=0, most=100, label="Level", slider=(0, 100, 1))
@@ -124,7 +119,6 @@ class DotsForm(StationForm):
 class BurnForm(StationForm):
     """Machine, recipe, speed and power."""
 
-    title = "Burn"
     machine = _model_choice(Machine, "No machine", label="Machine")
     recipe = _model_choice(Recipe, "By hand", label="Recipe")
     speed = QuantityField("mm/s", 2, least=0.1, most=20000, label="Speed")
@@ -139,7 +133,6 @@ class BurnForm(StationForm):
 class PlaceForm(StationForm):
     """Where the piece lies."""
 
-    title = "Place"
     anchor = forms.ChoiceField(choices=choices.anchor_choices, label="Measured at")
     x = QuantityField("mm", 3, least=-3000, most=3000, label="From left")
     y = QuantityField("mm", 3, least=-3000, most=3000, label="From front")

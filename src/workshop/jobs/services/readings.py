@@ -5,7 +5,6 @@ from typing import Any
 
 from engraving.check import Facts, Finding, Fine, Severity, check_job
 from engraving.dots import METHODS
-from engraving.motion import Estimate
 from engraving.pipeline import stage_key
 from engraving.place import (
     ANCHORS,
@@ -172,11 +171,6 @@ def full_readings(spec: JobSpec) -> dict[str, Any]:
     }
 
 
-def estimate_of(spec: JobSpec) -> Estimate:
-    """Return the time and extent of a job."""
-    return pipeline().estimate(spec)
-
-
 def blank_facts(spec: JobSpec) -> dict[str, Any]:
     """Return what the Blank station shows beside its fields."""
     _, _, across, down = spec.artwork.window_px
@@ -242,7 +236,6 @@ def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
         "curve": curve,
         "black": after.black,
         "white": after.white,
-        "mean": after.mean,
         "sharpen_mm": spec.tone.sharpen_dots * spec.size.pitch_mm,
     }
 
