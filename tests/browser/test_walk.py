@@ -164,6 +164,15 @@ def test_bad_input_is_told_at_its_field_and_kept(page, job):
     expect(page.locator("#f-width")).to_have_value(width)
 
 
+def test_a_number_out_of_range_is_told_too(page, job):
+    """The browser's own check would hold the form back without a word."""
+    open_station(page, 5)
+    page.fill("#f-passes", "0")
+    page.keyboard.press("Tab")
+    expect(page.locator("#body-burn .fault")).to_contain_text("greater than or equal to 1")
+    expect(page.locator("#f-passes")).to_have_value("0")
+
+
 def test_the_table_zooms_about_the_pointer_and_compares(page, job):
     open_station(page, 3)
     stage = page.locator(".stage__canvas")
