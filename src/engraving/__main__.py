@@ -15,14 +15,16 @@ import click
 from PIL import Image
 from pydantic import ValidationError
 
-from engraving.artwork import Artwork, read_artwork
+from engraving.artwork import Artwork, Held, Source, read_artwork
+from engraving.artwork.source import no_font
 from engraving.check import Facts, check_job
 from engraving.dots import METHODS, method_named
 from engraving.errors import ArtworkError, EngravingError, InputError, JobError
 from engraving.gcode import read_moves
-from engraving.jobfile import read_job_file
+from engraving.jobfile import JobFile, read_job_file
 from engraving.motion import Estimate, estimate
 from engraving.pipeline import Pipeline, StageCache
+from engraving.pipeline.picture import artwork_key
 from engraving.spec import (
     ArtworkPart,
     BurnPart,
@@ -109,7 +111,7 @@ def cli() -> None:
 def dots(artwork: Path, out: Path, **options: Any) -> None:
     """Write the dots as a 1-bit PNG; black = burn."""
     spec, pipeline = _prepare(artwork, options)
-    pipeline.dots(spec).write_png(out, spec.size.pitch_mm)
+    pipeline.burned(spec).write_png(out, spec.size.pitch_mm)
 
 
 @cli.command()
@@ -169,11 +171,11 @@ def estimate_file(file: Path, accel: float, rapid: float) -> None:
 @click.argument("file", type=FILE)
 def check(file: Path) -> None:
     """Print what the rules find in a job file as JSON."""
-    spec, picture = read_job_file(file)
-    if picture is None:
-        _print(_check_json(*check_job(Facts(spec))))
+    found = read_job_file(file)
+    if found.picture is None:
+        _print(_check_json(*check_job(Facts(found.spec))))
         return
-    spec, pipeline = _job_pipeline(spec, picture)
+    spec, pipeline = _job_pipeline(found, found.picture)
     _print(_check_json(*pipeline.check(spec)))
 
 
@@ -190,12 +192,12 @@ def job(files: tuple[Path, ...], **targets: Path | None) -> None:
     With several jobs each output gets the job file's name in front of it.
     """
     for file in files:
-        spec, picture = read_job_file(file)
-        if picture is None:
+        found = read_job_file(file)
+        if found.picture is None:
             raise JobError(
-                f"The artwork “{spec.artwork.file}” of {file.name} is not there."
+                f"The artwork “{found.spec.artwork.file}” of {file.name} is not there."
             )
-        spec, pipeline = _job_pipeline(spec, picture)
+        spec, pipeline = _job_pipeline(found, found.picture)
         several = len(files) > 1
         _write_outputs(spec, pipeline, _named(targets, file, several=several))
 
@@ -213,9 +215,9 @@ def _named(
 
 def _write_outputs(spec: JobSpec, pipeline: Pipeline, targets: dict[str, Path]) -> None:
     if path := targets.get("dots_to"):
-        pipeline.dots(spec).write_png(path, spec.size.pitch_mm)
+        pipeline.burned(spec).write_png(path, spec.size.pitch_mm)
     if path := targets.get("toned_to"):
-        Image.fromarray(pipeline.toned(spec)).save(path, "PNG")
+        Image.fromarray(pipeline.finished(spec)).save(path, "PNG")
     if path := targets.get("proof_to"):
         path.write_bytes(pipeline.proof_png(spec))
     if path := targets.get("gcode_to"):
@@ -266,7 +268,7 @@ def _prepare(
         burn=BurnPart(**parts.get("burn", {})),
         place=PlacePart(**parts.get("place", {"x_mm": 10.0, "y_mm": 20.0})),
     )
-    return spec, Pipeline(lambda _: picture, StageCache(_CACHE_BYTES))
+    return spec, Pipeline(Held(picture), StageCache(_CACHE_BYTES))
 
 
 def _size(options: dict[str, Any], ratio: float) -> SizePart:
@@ -288,14 +290,14 @@ def _choice(option: str, value: str, choices: Any) -> str:
     return value
 
 
-def _job_pipeline(spec: JobSpec, picture: bytes) -> tuple[JobSpec, Pipeline]:
+def _job_pipeline(job: JobFile, picture: bytes) -> tuple[JobSpec, Pipeline]:
     """Return the job with its artwork's true facts, and its pipeline."""
-    digest = hashlib.sha256(picture).hexdigest()
+    spec, digest = job.spec, hashlib.sha256(picture).hexdigest()
     if spec.artwork.sha256 not in ("", digest):
         raise ArtworkError(
             "The artwork is not the one this job was made for; its content differs."
         )
-    artwork: Artwork = read_artwork(picture)
+    artwork: Artwork = read_artwork(picture, spec.artwork.page)
     part = spec.artwork.model_copy(
         update={
             "sha256": digest,
@@ -303,10 +305,13 @@ def _job_pipeline(spec: JobSpec, picture: bytes) -> tuple[JobSpec, Pipeline]:
             "height_px": artwork.height_px,
         }
     )
-    return (
-        spec.model_copy(update={"artwork": part}),
-        Pipeline(lambda _: artwork, StageCache(_CACHE_BYTES)),
+    cache = StageCache(_CACHE_BYTES)
+    cache.get(artwork_key(digest, part.page), lambda: artwork)
+    fonts = job.fonts
+    source = Source(
+        lambda _: picture, lambda name: fonts[name] if name in fonts else no_font(name)
     )
+    return spec.model_copy(update={"artwork": part}), Pipeline(source, cache)
 
 
 def _file(path: Path) -> Path:

@@ -1,24 +1,57 @@
-"""Job files: ``job.json`` alone, or a zip of it with its artwork."""
+"""Job files: ``job.json`` alone, or a zip of it with its artwork and uploaded fonts."""
 
 import json
+import re
 import zipfile
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import BinaryIO
 
 from engraving.artwork.reading import LARGEST_FILE
 from engraving.errors import JobError
+from engraving.lettering.faces import LARGEST_FONT
 from engraving.spec import JobSpec
 
 _JOB_NAME = "job.json"
-_LARGEST_JSON = 1 << 20
+_FONTS = "fonts/"
+_FONT_NAME = re.compile(r"fonts/([0-9a-f]{64})")
+_MOST_FONTS = 24
+_LARGEST_JSON = 1 << 24
+"""Strokes take room."""
 
 
-def write_job_zip(target: BinaryIO, spec: JobSpec, artwork: bytes | None) -> None:
-    """Write a job and its artwork as a zip; pictures are stored, not squeezed."""
+@dataclass(frozen=True)
+class JobFile:
+    """What a job file holds.
+
+    Attributes
+    ----------
+    spec : JobSpec
+    picture : bytes or None
+        The artwork's file.
+    fonts : mapping
+        Uploaded fonts by their SHA-256.
+    """
+
+    spec: JobSpec
+    picture: bytes | None
+    fonts: Mapping[str, bytes] = field(default_factory=dict)
+
+
+def write_job_zip(
+    target: BinaryIO,
+    spec: JobSpec,
+    artwork: bytes | None,
+    fonts: Mapping[str, bytes] | None = None,
+) -> None:
+    """Write a job, its artwork and its uploaded fonts as a zip, not squeezed."""
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
         archive.writestr(_JOB_NAME, job_json(spec))
         if artwork is not None:
             archive.writestr(_safe_name(spec.artwork.file), artwork)
+        for name, data in (fonts or {}).items():
+            archive.writestr(f"{_FONTS}{name}", data)
 
 
 def job_json(spec: JobSpec) -> str:
@@ -26,10 +59,10 @@ def job_json(spec: JobSpec) -> str:
     return json.dumps(spec.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
 
 
-def read_job_file(path: Path) -> tuple[JobSpec, bytes | None]:
-    """Return the job in a ``.zip`` or ``.json`` file, and its artwork's bytes.
+def read_job_file(path: Path) -> JobFile:
+    """Return what a ``.zip`` or ``.json`` file holds.
 
-    A ``.json`` file's artwork is looked for beside it. None when there is none.
+    A ``.json`` file's artwork is looked for beside it.
 
     Raises
     ------
@@ -45,11 +78,11 @@ def read_job_file(path: Path) -> tuple[JobSpec, bytes | None]:
         raise JobError("This is no job file: it is too large to be one.")
     spec = JobSpec.from_json(path.read_bytes())
     beside = path.parent / _safe_name(spec.artwork.file)
-    return spec, beside.read_bytes() if beside.is_file() else None
+    return JobFile(spec, beside.read_bytes() if beside.is_file() else None)
 
 
-def read_job_zip(stream: BinaryIO) -> tuple[JobSpec, bytes | None]:
-    """Return the job in a zip, and its artwork's bytes.
+def read_job_zip(stream: BinaryIO) -> JobFile:
+    """Return what a zip holds.
 
     Raises
     ------
@@ -60,13 +93,19 @@ def read_job_zip(stream: BinaryIO) -> tuple[JobSpec, bytes | None]:
         with zipfile.ZipFile(stream) as archive:
             spec = JobSpec.from_json(_member(archive, _JOB_NAME, _LARGEST_JSON))
             name = _safe_name(spec.artwork.file)
-            if name not in archive.namelist():
-                return spec, None
-            return spec, _member(archive, name, LARGEST_FILE)
+            held = name in archive.namelist()
+            picture = _member(archive, name, LARGEST_FILE) if held else None
+            return JobFile(spec, picture, _fonts(archive))
     except (zipfile.BadZipFile, KeyError, OSError, RuntimeError, NotImplementedError):
         raise JobError(
             f"This zip is damaged or holds no {_JOB_NAME}; export the job again."
         ) from None
+
+
+def _fonts(archive: zipfile.ZipFile) -> dict[str, bytes]:
+    found = [_FONT_NAME.fullmatch(name) for name in archive.namelist()]
+    names = [match[1] for match in found if match][:_MOST_FONTS]
+    return {name: _member(archive, f"{_FONTS}{name}", LARGEST_FONT) for name in names}
 
 
 def _member(archive: zipfile.ZipFile, name: str, most: int) -> bytes:

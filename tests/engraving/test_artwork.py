@@ -9,7 +9,8 @@ from PIL import Image
 from engraving.artwork import cut_out, place_on_grid, read_artwork
 from engraving.artwork.grid import resample
 from engraving.artwork.light import luminance_codes, to_coded, to_linear
-from engraving.artwork.reading import colour_proxy
+from engraving.artwork.mix import gray_plane
+from engraving.artwork.reading import open_picture
 from engraving.errors import ArtworkError
 from engraving.spec import ArtworkPart, Crop
 from support.jobs import png
@@ -83,28 +84,48 @@ def test_orientation_is_applied(orientation, shown):
     assert found.dpi == pytest.approx(wanted, abs=0.1)
 
 
-def test_transparency_is_put_on_white_and_says_so():
+def test_transparency_is_kept_apart_and_laid_on_what_is_asked():
     pixels = np.zeros((2, 2, 4), np.uint8)
     pixels[0, :, 3] = 255
     pixels[1, 0, 3] = 128
     found = read_artwork(png(pixels))
-    # black at alpha 128/255 over white is 127
-    assert found.gray.tolist() == [[0, 0], [127, 255]]
-    assert "white" in found.notes[0]
+    assert found.alpha.tolist() == [[255, 255], [128, 0]]
+    assert "transparent" in found.notes[0]
+    # black at alpha 128/255 over white is 127, over gray 100 is 49.8
+    for ground, shown in (
+        ({"ground": "unburned"}, [[0, 0], [0, 0]]),
+        ({"ground": "white"}, [[0, 0], [127, 255]]),
+        ({"ground": "black"}, [[0, 0], [0, 0]]),
+        ({"ground": "gray", "ground_gray": 100}, [[0, 0], [50, 100]]),
+    ):
+        part = ArtworkPart(width_px=2, height_px=2, **ground)
+        assert gray_plane(found, part).tolist() == shown
 
 
 def test_palette_with_transparency():
     image = Image.fromarray(np.array([[0, 1, 2]], np.uint8), "P")
     image.putpalette([0, 0, 0, 255, 255, 255, 9, 9, 9])
     found = read_artwork(saved(image, "PNG", transparency=2))
-    assert found.gray.tolist() == [[0, 255, 255]]
+    assert found.gray.tolist() == [[0, 255, 9]]
+    assert found.alpha.tolist() == [[255, 255, 0]]
 
 
-def test_sixteen_bit_gray():
-    # v / 257: 257 -> 1, 32768 -> 127.502, 65535 -> 255
+@pytest.mark.parametrize("kind", ["PNG", "TIFF"])
+def test_sixteen_bit_gray_stays_sixteen_bit(kind):
     pixels = np.array([[0, 257, 32768, 65535]], np.uint16)
-    assert read_artwork(png(pixels)).gray.tolist() == [[0, 1, 128, 255]]
-    assert colour_proxy(png(pixels), 100).getpixel((3, 0)) == (255, 255, 255)
+    data = saved(Image.fromarray(pixels), kind)
+    found = read_artwork(data)
+    assert found.gray.dtype == np.uint16
+    assert found.gray.tolist() == pixels.tolist()
+    assert open_picture(data).proxy(100)[0, 3].tolist() == [255, 255, 255, 255]
+
+
+def test_sixteen_bit_is_resampled_finer_than_eight():
+    ramp = np.tile(np.linspace(20000, 20400, 64).astype(np.uint16), (8, 1))
+    found = resample(ramp, 32, 4)
+    assert found.dtype == np.uint16
+    assert np.unique(found[:, 4:-4]).size > 20
+    assert np.abs(found[0, 4:-4] - np.linspace(20003, 20397, 32)[4:-4]).max() < 8
 
 
 def test_print_colours_say_so():
@@ -114,12 +135,16 @@ def test_print_colours_say_so():
     assert any("profile" in note for note in found.notes)
 
 
-def test_animated_uses_the_first():
+@pytest.mark.parametrize("kind", ["WEBP", "GIF", "TIFF"])
+def test_any_page_or_frame_can_be_read(kind):
     frames = [Image.new("L", (4, 4), shade) for shade in (200, 10)]
-    data = saved(frames[0], "WEBP", save_all=True, append_images=frames[1:], lossless=True)
-    found = read_artwork(data)
-    assert found.gray.mean() == pytest.approx(200, abs=1)
-    assert "first of 2" in found.notes[0]
+    options = {"lossless": True} if kind == "WEBP" else {}
+    data = saved(frames[0], kind, save_all=True, append_images=frames[1:], **options)
+    assert read_artwork(data).pages == 2
+    assert read_artwork(data).gray.mean() == pytest.approx(200, abs=1)
+    assert read_artwork(data, 1).gray.mean() == pytest.approx(10, abs=1)
+    with pytest.raises(ArtworkError, match="no page 3"):
+        read_artwork(data, 2)
 
 
 def test_two_levels_are_noticed():
@@ -133,7 +158,7 @@ def test_two_levels_are_noticed():
     ("data", "words"),
     [
         (b"", "empty"),
-        (b"GIF89a hello", "not a picture"),
+        (b"GIF89a hello", "not a picture|damaged"),
         (b"\x89PNG\r\n\x1a\n", "not a picture"),
         (b"plain words, saved as .png", "not a picture"),
     ],
@@ -143,7 +168,7 @@ def test_no_picture_gets_a_sentence(data, words):
         read_artwork(data)
 
 
-@pytest.mark.parametrize("kind", ["PNG", "JPEG", "TIFF", "BMP", "WEBP"])
+@pytest.mark.parametrize("kind", ["PNG", "JPEG", "TIFF", "BMP", "WEBP", "GIF", "HEIF"])
 @pytest.mark.parametrize("share", [0.3, 0.6, 0.9])
 def test_cut_short_gets_a_sentence(kind, share):
     noise = np.random.default_rng(0).integers(0, 256, (60, 60), dtype=np.uint8)

@@ -42,7 +42,7 @@ def test_json_round_trip(job):
 @pytest.mark.parametrize(
     ("text", "words"),
     [
-        ("", "job"), ("[]", "job"), ("{", "job"), ('{"version": 2}', "version"),
+        ("", "job"), ("[]", "job"), ("{", "job"), ('{"version": 3}', "version"),
         ('{"size": {"width_mm": -5}}', r"size.width_mm.*greater than 0"),
         ('{"size": {"width_mm": NaN}}', "job|width_mm"), ('{"size": {"width_mm": 4000000}}', "width_mm"),
         ('{"burn": {"power": "much"}}', "burn.power"), ('{"unknown": 1}', "unknown"),
@@ -59,7 +59,8 @@ def test_zip_round_trip_and_damage(job, scene, tmp_path):
     spec, _ = job
     stream = io.BytesIO()
     write_job_zip(stream, spec, png(scene))
-    assert read_job_zip(io.BytesIO(stream.getvalue())) == (spec, png(scene))
+    found = read_job_zip(io.BytesIO(stream.getvalue()))
+    assert (found.spec, found.picture, found.fonts) == (spec, png(scene), {})
     cut = tmp_path / "cut.zip"
     cut.write_bytes(stream.getvalue()[:-30])
     with pytest.raises(JobError):
@@ -77,7 +78,7 @@ def test_no_path_leads_out_of_the_folder(job, tmp_path):
     inner.mkdir()
     path = inner / "job.json"
     path.write_text(job_json(changed(spec, artwork={"file": "../secret"})))
-    assert read_job_file(path)[1] is None
+    assert read_job_file(path).picture is None
 
 
 def test_dots_from_the_command_line_leave_the_grays_untouched(folder, scene, job):

@@ -4,14 +4,14 @@ import io
 
 from PIL import Image
 
-from engraving.artwork import Artwork
+from engraving.artwork import Artwork, Held
 from engraving.pipeline import Pipeline, StageCache
 
 
 def pipeline_of(gray):
     """A pipeline whose artwork is this plane."""
     artwork = Artwork(gray, "PNG", "gray", None, (), False)
-    return Pipeline(lambda _: artwork, StageCache(1 << 26))
+    return Pipeline(Held(artwork), StageCache(1 << 26))
 
 
 def png(pixels, **options):

@@ -3,7 +3,7 @@
 import pytest
 
 from support.jobs import png
-from workshop.jobs.services.store import keep_artwork
+from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.tickets import open_job
 from workshop.shelf.services import put_blank, put_machine, put_recipe, put_substrate
 

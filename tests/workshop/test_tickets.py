@@ -23,7 +23,7 @@ def test_a_new_ticket_fills_the_blank_and_takes_the_recipe(ticket):
 
 
 def test_the_same_file_is_stored_once(ticket, scene):
-    from workshop.jobs.services.store import keep_artwork
+    from workshop.jobs.services.intake import keep_artwork
 
     assert keep_artwork("other.png", [png(scene, dpi=(254, 254))]).pk == ticket.artwork.pk
 
@@ -96,7 +96,8 @@ class TestArtwork:
         act("artwork", turn="right")
         found = spec(ticket)
         assert found.artwork.turns == 1
-        assert (found.size.width_mm, found.size.height_mm) == (67.5, 90)
+        # 60 × 80 in the 90 × 70 mm of the board less its margin
+        assert (found.size.width_mm, found.size.height_mm) == (52.5, 70)
         for _ in range(3):
             act("artwork", turn="right")
         assert spec(ticket).artwork.turns == 0
@@ -110,7 +111,8 @@ class TestArtwork:
         act("artwork", crop_left="0.25", crop_width="0.5")
         found = spec(ticket)
         assert found.artwork.window_px == (20, 0, 40, 60)
-        assert found.size.height_mm == pytest.approx(135)
+        assert found.size.height_mm == pytest.approx(70)
+        assert found.size.width_mm == pytest.approx(70 * 2 / 3)
 
     def test_the_name_is_the_jobs(self, act, ticket):
         act("artwork", name="  Dome  at dusk ", customer="Highmere")

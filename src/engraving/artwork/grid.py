@@ -4,79 +4,141 @@ The picture is resampled once, straight onto the grid. Where it already has
 one pixel per dot nothing is touched.
 """
 
+from typing import Any
+
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engraving.artwork.light import CODE_OF_LINEAR, LINEAR_OF_CODE
+from engraving.artwork.geometry import grid_to_file
+from engraving.artwork.light import BYTE_OF_SHARE, SHARE_OF_BYTE, light_tables
+from engraving.artwork.warp import warp
 from engraving.spec import ArtworkPart
+
+Plane = NDArray[Any]
+"""Codes of eight or sixteen bits."""
 
 _LOBES = 3.0
 
 
-def cut_out(gray: NDArray[np.uint8], part: ArtworkPart) -> NDArray[np.uint8]:
-    """Return the turned, mirrored and cropped window of a plane.
+def cut_out(plane: Plane, part: ArtworkPart) -> Plane:
+    """Return the turned, mirrored and cropped window of an upright picture.
 
     Parameters
     ----------
-    gray : ndarray of uint8, shape (height, width) or (height, width, 3)
+    plane : ndarray, shape (height, width) or (height, width, channels)
+        Of the file's size, or a smaller likeness of it.
     part : ArtworkPart
         Quarter turns (clockwise), then mirror, then crop.
 
     Returns
     -------
-    ndarray of uint8
+    ndarray
         A view where possible.
     """
-    turned = np.rot90(gray, -part.turns)
+    turned = np.rot90(plane, -part.turns)
     if part.mirror:
         turned = turned[:, ::-1]
     height, width = turned.shape[:2]
     shown = part.model_copy(
-        update={
-            "turns": 0,
-            "width_px": width,
-            "height_px": height,
-        }
+        update={"turns": 0, "corners": None, "width_px": width, "height_px": height}
     )
     left, top, across, down = shown.window_px
     return turned[top : top + down, left : left + across]
 
 
-def place_on_grid(
-    gray: NDArray[np.uint8], part: ArtworkPart, cols: int, rows: int
-) -> NDArray[np.uint8]:
-    """Return the artwork with one pixel per dot.
+def place_on_grid(plane: Plane, part: ArtworkPart, cols: int, rows: int) -> Plane:
+    """Return a gray plane with one pixel per dot.
 
     Parameters
     ----------
-    gray : ndarray of uint8, shape (height, width)
+    plane : ndarray of uint8 or uint16, shape (height, width)
         The whole picture, sRGB-coded.
     part : ArtworkPart
-        How it is turned and cut.
+        How it is squared, turned and cut.
     cols, rows : int
         Size of the burn grid in dots.
 
     Returns
     -------
-    ndarray of uint8, shape (rows, cols)
+    ndarray, shape (rows, cols), of the same type
         sRGB codes; untouched where the window already has that size.
     """
-    window = cut_out(gray, part)
+    return _place(plane, part, cols, rows, *light_tables(plane))
+
+
+def place_share(
+    share: NDArray[np.uint8], part: ArtworkPart, cols: int, rows: int
+) -> NDArray[np.uint8]:
+    """Return a mask (255 = kept) with one pixel per dot; see `place_on_grid`."""
+    return _place(share, part, cols, rows, SHARE_OF_BYTE, BYTE_OF_SHARE)
+
+
+def place_seen(
+    plane: Plane, alpha: NDArray[np.uint8], part: ArtworkPart, cols: int, rows: int
+) -> tuple[Plane, NDArray[np.uint8]]:
+    """Return a transparent picture's tones and its opacity on the grid.
+
+    Each pixel counts by its opacity, so that what lies unseen under
+    transparent parts does not bleed into the edge (Porter & Duff 1984,
+    Computer Graphics 18:253–259, on premultiplied colour).
+
+    Returns
+    -------
+    tones, opacity : ndarray, shape (rows, cols)
+    """
+    linear, codes = light_tables(plane)
+    # At half scale, for sharp edges overshoot and must do so alike in both.
+    half = SHARE_OF_BYTE[alpha] * np.float32(32767)
+    straight = (np.arange(65536) / 65535).astype(np.float32)
+    back = np.arange(65536).astype(np.uint16)
+    seen, weight = (
+        _place(np.rint(values).astype(np.uint16), part, cols, rows, straight, back)
+        for values in (linear[plane] * half, half)
+    )
+    tones = np.clip(seen / np.maximum(weight, np.float32(1)), 0, 1)
+    opacity = np.rint((weight / np.float32(32767)).clip(0, 1) * 255).astype(np.uint8)
+    return codes[(tones * (codes.size - 1) + 0.5).astype(np.int64)], opacity
+
+
+def repeat_dots(plane: Plane, part: ArtworkPart, cols: int, rows: int) -> Plane:
+    """Return the window with each pixel repeated to fill a whole multiple of dots."""
+    window = cut_out(plane, part)
+    times = cols // window.shape[1]
+    return np.ascontiguousarray(np.repeat(np.repeat(window, times, 0), times, 1))
+
+
+def _place(
+    plane: Plane,
+    part: ArtworkPart,
+    cols: int,
+    rows: int,
+    linear: NDArray[np.float32],
+    codes: Plane,
+) -> Plane:
+    if not part.is_upright:
+        return warp(plane, grid_to_file(part, cols, rows), (cols, rows), linear, codes)
+    window = cut_out(plane, part)
     if window.shape == (rows, cols):
         return np.ascontiguousarray(window)
-    return resample(np.ascontiguousarray(window), cols, rows)
+    return _shrink(np.ascontiguousarray(window), cols, rows, linear, codes)
 
 
-def resample(gray: NDArray[np.uint8], cols: int, rows: int) -> NDArray[np.uint8]:
+def resample(plane: Plane, cols: int, rows: int) -> Plane:
     """Resample sRGB codes to `cols` × `rows` in linear light.
 
     Separable Lanczos with three lobes, widened when shrinking so that it
     averages (Duchon 1979, J. Appl. Meteorology 18:1016–1022).
     """
-    down, across = _weights(gray.shape[0], rows), _weights(gray.shape[1], cols)
-    out = np.zeros((rows, cols), np.uint8)
-    _resample(gray, *down, *across, out, LINEAR_OF_CODE, CODE_OF_LINEAR)
+    return _shrink(plane, cols, rows, *light_tables(plane))
+
+
+def _shrink(
+    plane: Plane, cols: int, rows: int, linear: NDArray[np.float32], codes: Plane
+) -> Plane:
+    down, across = _weights(plane.shape[0], rows), _weights(plane.shape[1], cols)
+    out = np.zeros((rows, cols), codes.dtype)
+    _resample(plane, *down, *across, out, linear, codes)
     return out
 
 

@@ -37,6 +37,36 @@ CODE_OF_LINEAR: NDArray[np.uint8] = np.searchsorted(
 """Nearest code of linear light in steps of 1/16384; exact for all 256 codes."""
 CODE_OF_LINEAR.setflags(write=False)
 
+_FINE_STEPS = 1 << 20
+LINEAR_OF_SIXTEEN: NDArray[np.float32] = to_linear(np.arange(65536) / 65535).astype(
+    np.float32
+)
+"""Linear light of the 65536 codes of sixteen bits."""
+LINEAR_OF_SIXTEEN.setflags(write=False)
+
+SIXTEEN_OF_LINEAR: NDArray[np.uint16] = np.rint(
+    to_coded(np.arange(_FINE_STEPS + 1) / _FINE_STEPS) * 65535
+).astype(np.uint16)
+"""Code of linear light in steps of 2^-20, within one of sixteen bits' codes."""
+SIXTEEN_OF_LINEAR.setflags(write=False)
+
+SHARE_OF_BYTE: NDArray[np.float32] = (np.arange(256) / 255).astype(np.float32)
+"""Masks are shares, not light: their codes are straight."""
+SHARE_OF_BYTE.setflags(write=False)
+BYTE_OF_SHARE: NDArray[np.uint8] = np.rint(np.arange(_STEPS + 1) * (255 / _STEPS)).astype(
+    np.uint8
+)
+BYTE_OF_SHARE.setflags(write=False)
+
+
+def light_tables(
+    codes: NDArray[np.uint8] | NDArray[np.uint16],
+) -> tuple[NDArray[np.float32], NDArray[np.uint8] | NDArray[np.uint16]]:
+    """Return the tables to linear light and back for a plane's codes."""
+    if codes.dtype == np.uint16:
+        return LINEAR_OF_SIXTEEN, SIXTEEN_OF_LINEAR
+    return LINEAR_OF_CODE, CODE_OF_LINEAR
+
 
 @njit(cache=True, nogil=True)
 def _mix_rows(
@@ -54,18 +84,20 @@ def _mix_rows(
                 out[y, x] = red
             else:
                 light = tables[0, red] + tables[1, green] + tables[2, blue]
-                out[y, x] = codes[int(min(light, np.float32(1)) * top + np.float32(0.5))]
+                light = min(max(light, np.float32(0)), np.float32(1))
+                out[y, x] = codes[int(light * top + np.float32(0.5))]
 
 
-_WEIGHTED = (np.array(LUMINANCE, np.float32)[:, None] * LINEAR_OF_CODE).copy()
-
-
-def luminance_codes(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """Return the sRGB-coded luminance of colours.
+def luminance_codes(
+    rgb: NDArray[np.uint8], weights: tuple[float, float, float] = LUMINANCE
+) -> NDArray[np.uint8]:
+    """Return the sRGB-coded gray of colours, mixed in linear light.
 
     Parameters
     ----------
     rgb : ndarray of uint8, shape (rows, cols, 3)
+    weights : tuple of float
+        Of linear red, green and blue; they sum to 1. Luminance by default.
 
     Returns
     -------
@@ -73,5 +105,6 @@ def luminance_codes(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
         Grays stay exactly what they are.
     """
     out = np.zeros(rgb.shape[:2], np.uint8)
-    _mix_rows(np.ascontiguousarray(rgb), out, _WEIGHTED, CODE_OF_LINEAR)
+    tables = np.array(weights, np.float32)[:, None] * LINEAR_OF_CODE
+    _mix_rows(np.ascontiguousarray(rgb), out, tables, CODE_OF_LINEAR)
     return out

@@ -1,30 +1,33 @@
-"""Read a picture file into a plane of gray codes, and say what was found."""
+"""Open a picture file, hold it against limits, and say what was found."""
 
 import io
 import warnings
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import BinaryIO
 
 import numpy as np
+import pillow_heif
 from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from engraving.artwork.light import luminance_codes
+from engraving.artwork.colours import SIXTEEN_BIT, describe, gray_of, plain_colours
+from engraving.artwork.levels import is_two_level, smeared_dots
 from engraving.errors import ArtworkError
 from engraving.units import MM_PER_INCH
 
 MOST_PIXELS = 400_000_000
 LARGEST_FILE = 200 * 1024 * 1024
-FORMATS = ("PNG", "JPEG", "TIFF", "BMP", "WEBP")
+FORMATS = ("PNG", "JPEG", "TIFF", "BMP", "WEBP", "GIF", "HEIF")
 
 # Pillow refuses twice this number; up to it, a picture's header is only a header.
 Image.MAX_IMAGE_PIXELS = MOST_PIXELS // 2
+pillow_heif.register_heif_opener()
 
 _MM_PER_UNIT = {2: MM_PER_INCH, 3: 10.0}
-_BAND_ROWS = 256
-_HIGH_BYTE = 256
-_SIXTEEN_BIT = ("I;16", "I;16B", "I;16L", "I;16N", "I")
+_SPOKEN = {"MPO": "JPEG", "HEIF": "HEIC"}
+_ONE_PICTURE = ("MPO",)
+"""Formats whose further pictures are not pages: a camera's depth map or preview."""
 
 
 @dataclass(frozen=True)
@@ -33,8 +36,9 @@ class Artwork:
 
     Attributes
     ----------
-    gray : ndarray of uint8, shape (height, width)
-        sRGB-coded luminance, 0 black, row 0 the top; read-only.
+    gray : ndarray of uint8 or uint16, shape (height, width)
+        sRGB-coded luminance, 0 black, row 0 the top; read-only. Sixteen bits
+        where the file holds sixteen.
     format : str
         File format, such as ``"PNG"``.
     mode : str
@@ -45,14 +49,26 @@ class Artwork:
         What was done to the picture on the way in, one sentence each.
     two_level : bool
         Whether only two gray codes (or nearly) occur: it is made of dots already.
+    smeared : bool
+        Whether it was made of dots that lossy compression has blurred.
+    alpha : ndarray of uint8, shape (height, width), or None
+        255 opaque; None where nothing is transparent.
+    colour : ndarray of uint8, shape (height, width, 3), or None
+        The sRGB colours, where they were asked for and exist.
+    pages : int
+        How many pages or frames the file has.
     """
 
-    gray: NDArray[np.uint8]
+    gray: NDArray[np.uint8] | NDArray[np.uint16]
     format: str
     mode: str
     dpi: tuple[float, float] | None
     notes: tuple[str, ...]
     two_level: bool
+    smeared: bool = False
+    alpha: NDArray[np.uint8] | None = None
+    colour: NDArray[np.uint8] | None = None
+    pages: int = 1
 
     @property
     def width_px(self) -> int:
@@ -65,30 +81,85 @@ class Artwork:
         return int(self.gray.shape[0])
 
 
-def read_artwork(source: Path | bytes | BinaryIO) -> Artwork:
-    """Read a PNG, JPEG, TIFF, BMP or WebP picture.
+@dataclass
+class Opened:
+    """A decoded page: upright, its colours in sRGB, its transparency apart.
 
-    The file's orientation tag is applied, transparency is flattened on white,
-    colours become luminance in linear light, sRGB-coded.
+    Attributes
+    ----------
+    image : Image
+        Of mode L, RGB or 16-bit gray.
+    alpha : ndarray of uint8 or None
+    """
+
+    image: Image.Image
+    alpha: NDArray[np.uint8] | None
+    format: str
+    mode: str
+    dpi: tuple[float, float] | None
+    pages: int
+    notes: list[str] = field(default_factory=list)
+
+    def artwork(self, *, colour: bool = False) -> Artwork:
+        """Return the gray plane and all that is known of it; colours when asked for."""
+        gray = gray_of(self.image)
+        gray.setflags(write=False)
+        two_level = is_two_level(gray)
+        smeared = self.format in ("JPEG", "WEBP", "HEIC") and smeared_dots(gray)
+        coloured = colour and self.image.mode == "RGB"
+        return Artwork(
+            gray,
+            self.format,
+            self.mode,
+            self.dpi,
+            tuple(self.notes),
+            two_level and not smeared,
+            smeared,
+            self.alpha,
+            np.asarray(self.image) if coloured else None,
+            self.pages,
+        )
+
+    def proxy(self, longest_px: int) -> NDArray[np.uint8]:
+        """Return RGBA codes no longer than `longest_px`, shape (height, width, 4).
+
+        Shrunk by area average in sRGB codes: it is looked at, never burned.
+        """
+        image = self.image
+        if image.mode in SIXTEEN_BIT:
+            image = Image.fromarray((gray_of(image) // 257).astype(np.uint8))
+        scale = max(image.size) / longest_px
+        size = image.size
+        if scale > 1:
+            size = (max(1, round(image.width / scale)), max(1, round(image.height / scale)))
+            image = image.resize(size, Image.Resampling.BOX)
+        out = np.full((size[1], size[0], 4), 255, np.uint8)
+        out[..., :3] = np.asarray(image.convert("RGB"))
+        if self.alpha is not None:
+            alpha = Image.fromarray(self.alpha).resize(size, Image.Resampling.BOX)
+            out[..., 3] = np.asarray(alpha)
+        return out
+
+
+def read_artwork(
+    source: Path | bytes | BinaryIO, page: int = 0, *, colour: bool = False
+) -> Artwork:
+    """Read a page of a PNG, JPEG, TIFF, BMP, WebP, GIF or HEIC picture.
+
+    The file's orientation tag is applied, an embedded profile converted to
+    sRGB; colours become luminance in linear light, sRGB-coded. Transparency
+    is kept apart.
 
     Raises
     ------
     ArtworkError
-        When the file is empty, cut short, no picture, or too large.
+        When the file is empty, cut short, no picture, too large, or lacks the page.
     """
-    image, notes = open_picture(source)
-    kind, dpi = image.format or "picture", _embedded_dpi(image)
-    mode = _describe(image)
-    turned = _oriented(image, notes)
-    if turned.size != image.size and dpi:
-        dpi = (dpi[1], dpi[0])
-    gray = _gray_plane(turned, notes)
-    gray.setflags(write=False)
-    return Artwork(gray, kind, mode, dpi, tuple(notes), _is_two_level(gray))
+    return open_picture(source, page).artwork(colour=colour)
 
 
-def open_picture(source: Path | bytes | BinaryIO) -> tuple[Image.Image, list[str]]:
-    """Return the first picture of a file, loaded, and notes on it.
+def open_picture(source: Path | bytes | BinaryIO, page: int = 0) -> Opened:
+    """Return a page of a file, decoded.
 
     Raises
     ------
@@ -99,40 +170,44 @@ def open_picture(source: Path | bytes | BinaryIO) -> tuple[Image.Image, list[str
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
-            image = Image.open(stream, formats=FORMATS)
-            _refuse_giants(image)
-            image.load()
+            return _decode(stream, page)
         except Image.DecompressionBombError:
             raise ArtworkError(_too_large()) from None
         except UnidentifiedImageError:
             raise ArtworkError(
-                f"This file is not a picture that can be read; use {', '.join(FORMATS)}."
+                "This file is not a picture that can be read; use "
+                "PNG, JPEG, TIFF, BMP, WebP, GIF or HEIC."
             ) from None
         except (OSError, SyntaxError, ValueError, EOFError, MemoryError) as error:
             raise ArtworkError(
                 "The picture is damaged or cut short "
                 f"({str(error).rstrip('.') or 'no more data'}); export it again."
             ) from None
-    notes = []
-    if getattr(image, "n_frames", 1) > 1:
-        notes.append(f"Only the first of {image.n_frames} pictures is used.")  # type: ignore[attr-defined]
-    return image, notes
 
 
-def colour_proxy(source: Path | bytes | BinaryIO, longest_px: int) -> Image.Image:
-    """Return an upright RGB picture no longer than `longest_px`, to look at.
-
-    Shrunk by area average in sRGB codes: it is shown, never burned.
-    """
-    image, notes = open_picture(source)
-    image = _oriented(image, notes)
-    if image.mode in _SIXTEEN_BIT:
-        return Image.fromarray(_gray_plane(image, notes)).convert("RGB")
-    scale = max(image.size) / longest_px
-    if scale > 1 and image.mode in ("RGB", "L"):
-        size = (max(1, round(image.width / scale)), max(1, round(image.height / scale)))
-        image = image.resize(size, Image.Resampling.BOX, reducing_gap=None)
-    return _flatten(image, notes).convert("RGB")
+def _decode(stream: BinaryIO, page: int) -> Opened:
+    image = Image.open(stream, formats=FORMATS)
+    _refuse_giants(image)
+    kind = image.format or "picture"
+    pages = 1 if kind in _ONE_PICTURE else int(getattr(image, "n_frames", 1))
+    if not 0 <= page < pages:
+        raise ArtworkError(
+            f"The file has {pages} page{'s' if pages > 1 else ''}; "
+            f"there is no page {page + 1}."
+        )
+    if page:
+        image.seek(page)
+        _refuse_giants(image)
+    image.load()
+    notes: list[str] = []
+    dpi, mode = _embedded_dpi(image), describe(image)
+    turned = _oriented(image, notes)
+    if turned.size != image.size and dpi:
+        dpi = (dpi[1], dpi[0])
+    plain, alpha = plain_colours(turned, notes)
+    if alpha is not None:
+        notes.append("Parts of it are transparent.")
+    return Opened(plain, alpha, _SPOKEN.get(kind, kind), mode, dpi, pages, notes)
 
 
 def _stream(source: Path | bytes | BinaryIO) -> BinaryIO:
@@ -171,7 +246,10 @@ def _oriented(image: Image.Image, notes: list[str]) -> Image.Image:
         return image
     if orientation in range(2, 9):
         notes.append("Turned upright as the camera recorded.")
-        return ImageOps.exif_transpose(image)
+        turned = ImageOps.exif_transpose(image)
+        # The transposed copy forgets which file it was.
+        turned.format = image.format
+        return turned
     return image
 
 
@@ -199,79 +277,3 @@ def _tiff_dpi(image: Image.Image) -> tuple[float, float] | None:
     if not (unit and across and down):
         return None
     return float(across) * MM_PER_INCH / unit, float(down) * MM_PER_INCH / unit
-
-
-def _describe(image: Image.Image) -> str:
-    if image.mode in _SIXTEEN_BIT:
-        return "gray, 16 bit"
-    words = {
-        "1": "two levels",
-        "L": "gray",
-        "LA": "gray with transparency",
-        "P": "palette",
-        "PA": "palette with transparency",
-        "RGB": "colour",
-        "RGBA": "colour with transparency",
-        "CMYK": "print colours (CMYK)",
-    }
-    return words.get(image.mode, image.mode)
-
-
-def _flatten(image: Image.Image, notes: list[str]) -> Image.Image:
-    """Put a picture with transparency on white, as every viewer does."""
-    if "transparency" in image.info and image.mode in ("P", "L", "RGB", "1"):
-        image = image.convert("RGBA")
-    if image.mode in ("PA", "La", "RGBa"):
-        image = image.convert("RGBA")
-    if image.mode not in ("RGBA", "LA"):
-        return image
-    plain = "RGB" if image.mode == "RGBA" else "L"
-    lowest = image.getchannel("A").getextrema()[0]
-    if lowest == 255:
-        return image.convert(plain)
-    notes.append("Transparent parts were put on white.")
-    ground = Image.new(plain, image.size, "white")
-    ground.paste(image.convert(plain), mask=image.getchannel("A"))
-    return ground
-
-
-def _gray_plane(image: Image.Image, notes: list[str]) -> NDArray[np.uint8]:
-    if image.mode in _SIXTEEN_BIT:
-        wide = np.asarray(image, dtype=np.int64).clip(0, 65535)
-        # 65535 / 255 = 257 exactly, so codes map onto codes.
-        return ((wide + 128) // 257).astype(np.uint8)
-    image = _flatten(image, notes)
-    if image.mode == "F":
-        values = np.nan_to_num(np.asarray(image, np.float32), nan=255.0)
-        notes.append("Decimal pixels were taken as codes 0 to 255.")
-        return np.rint(values.clip(0, 255)).astype(np.uint8)
-    if image.mode in ("1", "L"):
-        return np.array(image.convert("L"))
-    if image.mode == "CMYK":
-        notes.append("Print colours were converted without a profile.")
-    return _mix(image.convert("RGB"))
-
-
-def _mix(image: Image.Image) -> NDArray[np.uint8]:
-    """Return luminance codes, in bands so that no second full copy is made."""
-    gray = np.zeros((image.height, image.width), np.uint8)
-    for top in range(0, image.height, _BAND_ROWS):
-        bottom = min(top + _BAND_ROWS, image.height)
-        band = np.asarray(image.crop((0, top, image.width, bottom)))
-        gray[top:bottom] = luminance_codes(band)
-    return gray
-
-
-def _is_two_level(gray: NDArray[np.uint8]) -> bool:
-    """Whether nearly all pixels are one of two codes far apart.
-
-    Nearly: 99.5 % within 2 codes of the two commonest extremes. A blank
-    picture is not made of dots.
-    """
-    counts = np.bincount(gray.ravel()[: 1 << 24], minlength=_HIGH_BYTE)
-    used = np.flatnonzero(counts)
-    low, high = int(used[0]), int(used[-1])
-    if high - low < 64:
-        return False
-    near = counts[low : low + 3].sum() + counts[high - 2 : high + 1].sum()
-    return bool(near >= 0.995 * counts.sum())

@@ -78,10 +78,24 @@ class Facts:
         The job.
     burned_dots : int or None
         Dots that will be burned.
-    two_level : bool or None
-        Whether the artwork consists of two levels already.
+    two_level, smeared : bool or None
+        Whether the artwork consists of two levels already, and whether lossy
+        compression has blurred them.
+    transparent : bool or None
+        Whether parts of the artwork are transparent.
+    melting : float or None
+        Share of the subject's edge that looks like its ground, 0..1.
+    strokes : tuple of (str, float, float), or None
+        Text, thinnest stroke and length in mm of each line of lettering.
+    off_blank : float or None
+        Share of the picture beyond the blank, 0..1.
     """
 
     spec: JobSpec
     burned_dots: int | None = None
     two_level: bool | None = None
+    smeared: bool | None = None
+    transparent: bool | None = None
+    melting: float | None = None
+    strokes: tuple[tuple[str, float, float], ...] | None = None
+    off_blank: float | None = None

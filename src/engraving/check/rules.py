@@ -8,6 +8,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
+from engraving.check import artwork, size
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
 from engraving.place import Box, centred, inside_bed, piece_box, run_up_box
 from engraving.recipe import run_up_mm
@@ -88,29 +89,6 @@ def _make_room(spec: JobSpec, run_up: float, room: float) -> Fix | None:
     return Fix(f"Set {slower} mm/s", {"burn": {"speed_mm_s": float(slower)}})
 
 
-def inside_the_blank(facts: Facts) -> Result:
-    """The picture is no larger than the blank."""
-    size, blank = facts.spec.size, facts.spec.blank
-    width = blank.width_mm - 2 * blank.margin_mm
-    height = blank.height_mm - 2 * blank.margin_mm
-    if blank.keep_inside:
-        return Fine("inside_the_blank", "Inside the blank", "kept inside")
-    over = max(size.width_mm - width, size.height_mm - height)
-    if blank.shape == "disc":
-        diagonal = math.hypot(size.width_mm / width, size.height_mm / height)
-        over = max(over, (diagonal - 1) * min(width, height)) if width > 0 else over
-    if over <= _SLACK:
-        return Fine("inside_the_blank", "Inside the blank", f"{max(-over, 0) / 2:.1f} mm")
-    return Finding(
-        "inside_the_blank",
-        Severity.CAUTION,
-        "blank",
-        "The picture is larger than the blank, so its edge would burn the bed.",
-        f"{over:.1f} mm too large for {blank.name}",
-        Fix("Keep dots inside", {"blank": {"keep_inside": True}}),
-    )
-
-
 def pitch_against_spot(facts: Facts) -> Result:
     """Rows lie no closer than the beam is wide."""
     pitch, spot = facts.spec.size.pitch_mm, facts.spec.machine.spot_mm
@@ -123,46 +101,6 @@ def pitch_against_spot(facts: Facts) -> Result:
         "Rows lie closer than the spot is wide, so neighbouring dots run together.",
         f"{pitch:.3f} mm rows, {spot:.3f} mm spot",
         Fix(f"Set {spot:.3f} mm", {"size": {"pitch_mm": spot}}),
-    )
-
-
-def source_is_large_enough(facts: Facts) -> Result:
-    """At least one source pixel feeds each dot."""
-    spec = facts.spec
-    _, _, across, down = spec.artwork.window_px
-    per_dot = min(across / spec.size.cols, down / spec.size.rows)
-    if per_dot >= 1 - 1e-3:
-        return Fine("source_is_large_enough", "Source pixels per dot", f"{per_dot:.2f}")
-    pitch = spec.size.pitch_mm / per_dot
-    return Finding(
-        "source_is_large_enough",
-        Severity.CAUTION,
-        "blank",
-        "The picture has fewer pixels than the burn has dots, so it will look soft.",
-        f"{per_dot:.2f} source pixels for each dot",
-        Fix(f"Set {pitch:.3f} mm rows", {"size": {"pitch_mm": round(pitch, 4)}})
-        if pitch <= 1
-        else None,
-    )
-
-
-def artwork_has_tones(facts: Facts) -> Result:
-    """The artwork is not made of dots already."""
-    spec = facts.spec
-    if facts.two_level is None:
-        return None
-    if not facts.two_level:
-        return Fine("artwork_has_tones", "Tones in the artwork", "yes")
-    kept = spec.dots.method == "threshold"
-    if kept:
-        return Fine("artwork_has_tones", "Two levels, burned by threshold", "yes")
-    return Finding(
-        "artwork_has_tones",
-        Severity.NOTE,
-        "dots",
-        "The artwork consists of two levels already; making dots of dots spoils both.",
-        "two levels found",
-        Fix("Use the threshold", {"dots": {"method": "threshold"}}),
     )
 
 
@@ -234,10 +172,16 @@ def faster_is_slower(facts: Facts) -> Result:
 RULES: tuple[Callable[[Facts], Result], ...] = (
     on_the_bed,
     run_up_on_the_bed,
-    inside_the_blank,
+    size.inside_the_blank,
     pitch_against_spot,
-    source_is_large_enough,
-    artwork_has_tones,
+    size.source_is_large_enough,
+    artwork.dots_are_kept,
+    artwork.dots_are_sharp,
+    artwork.subject_stands_out,
+    artwork.letters_are_wide_enough,
+    artwork.letters_fit_their_arc,
+    size.sides_as_they_follow,
+    size.plate_has_a_border,
     speed_in_range,
     power_in_range,
     something_to_burn,

@@ -66,6 +66,11 @@ class BitGrid:
         """Return all dots, shape (rows, cols), 0/1."""
         return np.unpackbits(self.packed, axis=1, count=self.cols)
 
+    def mirrored(self) -> Self:
+        """Return the grid with left and right changed."""
+        flipped = np.unpackbits(self.packed, axis=1, count=self.cols)[:, ::-1]
+        return type(self)(np.packbits(flipped, axis=1), self.cols)
+
     def write_png(self, target: Path | BinaryIO, pitch_mm: float) -> None:
         """Write a 1-bit PNG, black = burn, with its physical resolution."""
         image = Image.frombytes("1", (self.cols, self.rows), (~self.packed).tobytes())

@@ -10,8 +10,9 @@ from engraving.place.bed import (
     piece_box,
     run_up_box,
 )
-from engraving.place.blank import engravable_mask
+from engraving.place.blank import engravable_box, engravable_mask, face_mask
 from engraving.place.frame import Frame, frame_of
+from engraving.place.outline import read_outline
 
 __all__ = [
     "ANCHORS",
@@ -19,10 +20,13 @@ __all__ = [
     "Frame",
     "anchor_point",
     "centred",
+    "engravable_box",
     "engravable_mask",
+    "face_mask",
     "frame_of",
     "from_anchor",
     "inside_bed",
     "piece_box",
+    "read_outline",
     "run_up_box",
 ]

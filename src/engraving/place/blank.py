@@ -1,25 +1,124 @@
 """The part of the burn grid that lies on the blank."""
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.spec import BlankPart, SizePart
+from engraving.spec import Area, BlankPart, SizePart
+
+_BITS = 6
 
 
 def engravable_mask(size: SizePart, blank: BlankPart) -> NDArray[np.bool_]:
-    """Return which dots lie on the blank, its margin taken off.
+    """Return which dots lie on the blank's engravable area.
 
-    The artwork lies centred on the blank. A dot counts by its centre.
+    That is its own area where it has one, else its face less the margin. A
+    dot counts by its centre.
 
     Returns
     -------
     ndarray of bool, shape (rows, cols)
     """
-    x = (np.arange(size.cols) + 0.5) * size.pitch_mm - size.cols * size.pitch_mm / 2
-    y = (np.arange(size.rows) + 0.5) * size.pitch_mm - size.rows * size.pitch_mm / 2
-    half_width = max(blank.width_mm / 2 - blank.margin_mm, 0)
-    half_height = max(blank.height_mm / 2 - blank.margin_mm, 0)
-    if blank.shape == "rectangle" or not (half_width and half_height):
-        inside = (np.abs(y) <= half_height)[:, None] & (np.abs(x) <= half_width)
-        return np.asarray(inside)
-    return np.asarray((x[None, :] / half_width) ** 2 + (y[:, None] / half_height) ** 2 <= 1)
+    face = face_mask(size, blank)
+    if blank.area is not None:
+        return face & _inside_area(size, blank.area)
+    if blank.margin_mm <= 0:
+        return face
+    if blank.shape in ("rounded", "outline", "oval"):
+        return face & (_depth_mm(size, blank) >= blank.margin_mm)
+    less = blank.margin_mm * 2
+    room = blank.width_mm - less, blank.height_mm - less
+    if min(room) <= 0:
+        return np.zeros_like(face)
+    x, y = _blank_mm(size)
+    return _inside(blank.shape, x, y, *room)
+
+
+def face_mask(size: SizePart, blank: BlankPart) -> NDArray[np.bool_]:
+    """Return which dots lie on the blank at all, shape (rows, cols)."""
+    x, y = _blank_mm(size)
+    if blank.shape == "outline":
+        return _filled(blank, x, y)
+    if blank.shape == "rounded":
+        corner = min(blank.corner_mm, blank.width_mm / 2, blank.height_mm / 2)
+        across = np.maximum(np.abs(x) - (blank.width_mm / 2 - corner), 0)
+        down = np.maximum(np.abs(y) - (blank.height_mm / 2 - corner), 0)
+        round_off = np.hypot(across[None, :], down[:, None]) <= corner
+        return round_off & _inside("rectangle", x, y, blank.width_mm, blank.height_mm)
+    return _inside(blank.shape, x, y, blank.width_mm, blank.height_mm)
+
+
+def engravable_box(blank: BlankPart) -> tuple[float, float, float, float]:
+    """Return x and y of the middle, width and height in mm of the engravable area.
+
+    The middle counts from the blank's, y away from the operator.
+    """
+    if blank.area is not None:
+        area = blank.area
+        return area.x_mm, area.y_mm, area.width_mm, area.height_mm
+    less = 2 * blank.margin_mm
+    width, height = blank.width_mm - less, blank.height_mm - less
+    return 0.0, 0.0, max(width, 1.0), max(height, 1.0)
+
+
+def _blank_mm(size: SizePart) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Return x and y of the dots from the blank's middle, y towards the operator."""
+    x = (
+        np.arange(size.cols, dtype=np.float64) + 0.5 - size.cols / 2
+    ) * size.pitch_mm + size.offset_x_mm
+    y = (
+        np.arange(size.rows, dtype=np.float64) + 0.5 - size.rows / 2
+    ) * size.pitch_mm - size.offset_y_mm
+    return x, y
+
+
+def _inside(
+    shape: str,
+    x: NDArray[np.float64],
+    y: NDArray[np.float64],
+    width: float,
+    height: float,
+) -> NDArray[np.bool_]:
+    if shape in ("disc", "oval"):
+        across = (2 * x[None, :] / width) ** 2
+        return np.asarray(across + (2 * y[:, None] / height) ** 2 <= 1)
+    return np.asarray((np.abs(y) <= height / 2)[:, None] & (np.abs(x) <= width / 2))
+
+
+def _inside_area(size: SizePart, area: Area) -> NDArray[np.bool_]:
+    x, y = _blank_mm(size)
+    shape = "oval" if area.shape == "oval" else "rectangle"
+    return _inside(shape, x - area.x_mm, y + area.y_mm, area.width_mm, area.height_mm)
+
+
+def _filled(
+    blank: BlankPart, x: NDArray[np.float64], y: NDArray[np.float64]
+) -> NDArray[np.bool_]:
+    """Return the dots inside an outline; rings inside rings are holes."""
+    out = np.zeros((len(y), len(x)), np.uint8)
+    pitch = x[1] - x[0] if len(x) > 1 else 1.0
+    origin = np.array([x[0], y[0]])
+    rings = [
+        np.rint((np.array(ring) - origin) / pitch * (1 << _BITS)).astype(np.int32)
+        for ring in blank.outline
+    ]
+    cv2.fillPoly(out, rings, 1, cv2.LINE_8, _BITS)
+    return out.astype(np.bool_)
+
+
+def _depth_mm(size: SizePart, blank: BlankPart) -> NDArray[np.float64]:
+    """Return how deep inside the blank each dot lies, in mm.
+
+    Computed on the whole face, for the picture may lie amid it.
+    """
+    pad = max(1, round(blank.margin_mm / size.pitch_mm) + 2)
+    wide = SizePart(
+        width_mm=(size.cols + 2 * pad) * size.pitch_mm,
+        height_mm=(size.rows + 2 * pad) * size.pitch_mm,
+        pitch_mm=size.pitch_mm,
+        offset_x_mm=size.offset_x_mm,
+        offset_y_mm=size.offset_y_mm,
+    )
+    plane = face_mask(wide, blank).view(np.uint8)
+    deep = cv2.distanceTransform(plane, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    return np.asarray((deep[pad:-pad, pad:-pad] - 0.5) * size.pitch_mm)

@@ -4,6 +4,7 @@ from engraving.recipe.dose import (
     areal_dose_j_mm2,
     line_energy_j_mm,
     quickest_row_speed_mm_s,
+    row_seconds,
     run_up_mm,
     watts,
 )
@@ -12,6 +13,7 @@ __all__ = [
     "areal_dose_j_mm2",
     "line_energy_j_mm",
     "quickest_row_speed_mm_s",
+    "row_seconds",
     "run_up_mm",
     "watts",
 ]

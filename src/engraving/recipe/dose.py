@@ -35,3 +35,12 @@ def quickest_row_speed_mm_s(width_mm: float, acceleration_mm_s2: float) -> float
     A row takes W/v + 2v/a, least at v = √(W·a/2): faster than that is slower.
     """
     return math.sqrt(width_mm * acceleration_mm_s2 / 2)
+
+
+def row_seconds(width_mm: float, speed_mm_s: float, acceleration_mm_s2: float) -> float:
+    """Return about how long a row burned both ways takes, its turn-round included.
+
+    The width at speed, then down to a stand and up again: ``w/v + 2v/a``
+    (uniform acceleration).
+    """
+    return width_mm / speed_mm_s + 2 * speed_mm_s / acceleration_mm_s2

@@ -6,13 +6,15 @@ from numpy.typing import NDArray
 from engraving.spec import TonePart
 
 
-def tone_table(tone: TonePart) -> NDArray[np.uint8]:
+def tone_table(tone: TonePart, steps: int = 256) -> NDArray[np.uint8]:
     """Return the 256 codes that the codes 0…255 become.
+
+    With `steps` 65536 it is entered with codes of sixteen bits.
 
     Order: input black, gamma and white; output black and white; brightness;
     contrast.
     """
-    value = _levels(np.arange(256) / 255, tone)
+    value = _levels(np.arange(steps) / (steps - 1), tone)
     value = _brightness(value, tone.brightness / 100)
     value = _contrast(value, tone.contrast / 100)
     return np.floor(np.clip(value, 0, 1) * 255 + 0.5).astype(np.uint8)

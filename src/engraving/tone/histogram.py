@@ -29,8 +29,15 @@ class Histogram:
     mean: float
 
 
-def code_counts(codes: NDArray[np.uint8]) -> NDArray[np.float64]:
-    """Return how often each of the 256 codes occurs, shape (256,)."""
+def code_counts(
+    codes: NDArray[np.uint8] | NDArray[np.uint16],
+) -> NDArray[np.float64]:
+    """Return how often each of the 256 codes occurs, shape (256,).
+
+    Codes of sixteen bits count by their upper eight.
+    """
+    if codes.dtype == np.uint16:
+        codes = (codes >> 8).astype(np.uint8)
     counts = cv2.calcHist([codes], [0], None, [256], [0, 256])
     return np.asarray(counts, np.float64).ravel()
 

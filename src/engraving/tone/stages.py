@@ -18,12 +18,14 @@ def is_plain(tone: TonePart) -> bool:
     return tone.sharpen_amount == 0 and np.array_equal(tone_table(tone), _IDENTITY)
 
 
-def apply_tone(codes: NDArray[np.uint8], tone: TonePart) -> NDArray[np.uint8]:
+def apply_tone(
+    codes: NDArray[np.uint8] | NDArray[np.uint16], tone: TonePart
+) -> NDArray[np.uint8]:
     """Return the toned picture.
 
     Parameters
     ----------
-    codes : ndarray of uint8, shape (rows, cols)
+    codes : ndarray of uint8 or uint16, shape (rows, cols)
         sRGB-coded lightness on the burn grid.
     tone : TonePart
         Settings; the point operations come first, then the unsharp mask.
@@ -31,11 +33,18 @@ def apply_tone(codes: NDArray[np.uint8], tone: TonePart) -> NDArray[np.uint8]:
     Returns
     -------
     ndarray of uint8, shape (rows, cols)
-        `codes` itself where nothing is to be done.
+        `codes` itself where nothing is to be done to eight bits.
     """
-    if is_plain(tone):
-        return codes
-    toned = np.asarray(cv2.LUT(codes, tone_table(tone)), np.uint8)
+    if codes.dtype == np.uint16:
+        # Sixteen bits go through the table unrounded, so that steep curves show no steps.
+        table = tone_table(tone if tone.on else TonePart(), 65536)
+        toned = np.take(table, codes)
+    elif is_plain(tone):
+        return np.asarray(codes, np.uint8)
+    else:
+        toned = np.asarray(cv2.LUT(codes, tone_table(tone)), np.uint8)
+    if not tone.on:
+        return toned
     if tone.sharpen_amount == 0:
         return toned
     return unsharp_mask(

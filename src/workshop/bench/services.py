@@ -143,7 +143,7 @@ def _end(run: Run, state: str, error: str) -> None:
 
 def _compare(run: Run, spec: JobSpec) -> None:
     """Hold the burn map against the planned dots and keep its picture."""
-    bits = pipeline().dots(spec)
+    bits = pipeline().burned(spec)
     energy = _seen_by_operator(spec, bits.rows, bits.cols)
     share = spec.burn.power / 100
     one_dot = share * spec.size.pitch_mm / spec.burn.speed_mm_s * spec.burn.passes
@@ -161,7 +161,7 @@ def _averaged_png(level: NDArray[np.float32], spec: JobSpec) -> bytes:
     scale = min(_MAP_PX / max(rows, cols), 1.0)
     size = max(1, round(cols * scale)), max(1, round(rows * scale))
     small = np.asarray(cv2.resize(level, size, interpolation=cv2.INTER_AREA))
-    light = small if spec.substrate.polarity == "lightens" else 1 - small
+    light = small if spec.polarity == "lightens" else 1 - small
     stream = io.BytesIO()
     Image.fromarray(np.rint(255 * light).astype(np.uint8)).save(stream, "PNG")
     return stream.getvalue()
@@ -191,4 +191,4 @@ def map_path(run: Run) -> Path:
 def plan_picture(run: Run) -> bytes:
     """Return the planned dots of a burn, as large as its map."""
     spec = JobSpec.model_validate(run.spec)
-    return _averaged_png(pipeline().dots(spec).unpack().astype(np.float32), spec)
+    return _averaged_png(pipeline().burned(spec).unpack().astype(np.float32), spec)

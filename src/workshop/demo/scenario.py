@@ -12,8 +12,8 @@ from PIL import Image
 
 from workshop.demo import pictures
 from workshop.jobs.models import STATIONS, Job
+from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.stations import change_station
-from workshop.jobs.services.store import keep_artwork
 from workshop.jobs.services.tickets import open_job, sign_off
 from workshop.shelf.models import Blank, Machine, Recipe
 from workshop.shelf.services import put_blank, put_machine, put_recipe, put_substrate
@@ -265,7 +265,7 @@ def _job(  # noqa: PLR0913, PLR0917 (a table of jobs, a row a call)
     _set(job, "burn", machine=Machine.objects.get(name=machine))
     chosen = Blank.objects.get(name=blank)
     _set(job, "blank", blank=chosen, substrate=chosen.substrate)
-    _set(job, "blank", fit=True)
+    _set(job, "blank", fit="inside")
     recipe = Recipe.objects.fitting(job.machine_id, chosen.substrate_id).first()
     if recipe:
         _set(job, "burn", recipe=recipe)

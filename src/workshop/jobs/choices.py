@@ -2,8 +2,11 @@
 
 from dataclasses import dataclass
 
+from engraving.artwork.mix import MIXES
 from engraving.dots import METHODS
+from engraving.lettering import FONTS
 from engraving.place import ANCHORS
+from workshop.jobs.models import Font
 
 
 @dataclass(frozen=True)
@@ -34,3 +37,59 @@ def anchor_choices() -> list[tuple[str, str]]:
 def scan_choices() -> list[tuple[str, str]]:
     """Return the scan orders of error diffusion."""
     return [("serpentine", "Serpentine"), ("one-way", "One way")]
+
+
+def ground_choices() -> list[tuple[str, str]]:
+    """Return what transparent parts may become."""
+    return [
+        ("unburned", "leave unburned"),
+        ("white", "white"),
+        ("black", "black"),
+        ("gray", "a gray"),
+    ]
+
+
+def mix_choices() -> list[tuple[str, str]]:
+    """Return the named starting points of the gray mix."""
+    return [(name, name.capitalize()) for name in MIXES]
+
+
+def frame_choices() -> list[tuple[str, str]]:
+    """Return the shapes of a frame."""
+    names = ("none", "rectangle", "rounded", "oval", "circle")
+    return [(name, name.capitalize()) for name in names]
+
+
+def look_choices() -> list[tuple[str, str]]:
+    """Return how a drawn line may look."""
+    return [("dark", "Dark"), ("light", "Light")]
+
+
+def font_choices() -> list[tuple[str, str]]:
+    """Return the shipped fonts, then the uploaded ones."""
+    shipped = [(font.name, f"{font.label}, {font.kind}") for font in FONTS.values()]
+    return shipped + [(font.sha256, font.name) for font in Font.objects.all()]
+
+
+def fit_choices() -> list[tuple[str, str]]:
+    """Return how a picture's size may follow its blank."""
+    return [
+        ("inside", "Fit inside"),
+        ("cover", "Cover"),
+        ("stretch", "Stretch"),
+        ("exact", "Exact"),
+    ]
+
+
+def follow_choices() -> list[tuple[str, str]]:
+    """Return whether something follows by itself."""
+    return [("auto", "follows"), ("yes", "yes"), ("no", "no")]
+
+
+def polarity_choices() -> list[tuple[str, str]]:
+    """Return what the beam may be said to do."""
+    return [
+        ("auto", "as the substrate has it"),
+        ("darkens", "darkens it"),
+        ("lightens", "lightens it"),
+    ]

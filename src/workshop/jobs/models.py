@@ -26,8 +26,24 @@ class Artwork(models.Model):
     dpi_x = models.FloatField(null=True)
     dpi_y = models.FloatField(null=True)
     two_level = models.BooleanField(default=False)
+    smeared = models.BooleanField(default=False)
+    transparent = models.BooleanField(default=False)
+    pages = models.PositiveIntegerField(default=1)
     notes = models.JSONField(default=list)
     created = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Font(models.Model):
+    """An uploaded font, stored once by its content."""
+
+    sha256 = models.CharField(max_length=64, unique=True)
+    name = models.CharField(max_length=60)
+
+    class Meta:
+        ordering: ClassVar = ["name"]
 
     def __str__(self) -> str:
         return self.name
@@ -71,6 +87,7 @@ class Job(models.Model):
     name = models.CharField(max_length=200)
     customer = models.CharField(max_length=200, blank=True)
     artwork = models.ForeignKey(Artwork, on_delete=models.PROTECT, related_name="jobs")
+    sheets = models.ManyToManyField(Artwork, blank=True, related_name="+")
     machine = models.ForeignKey(Machine, null=True, on_delete=models.SET_NULL)
     substrate = models.ForeignKey(Substrate, null=True, on_delete=models.SET_NULL)
     blank = models.ForeignKey(Blank, null=True, on_delete=models.SET_NULL)

@@ -2,27 +2,33 @@
 
 from django.urls import path
 
-from workshop.jobs import views
+from workshop.jobs.views import files, rack, ticket
 
 urlpatterns = [
-    path("", views.rack, name="rack"),
-    path("ready/", views.ready, name="ready"),
-    path("jobs/new/", views.new_job, name="new_job"),
-    path("jobs/<int:number>/", views.ticket, name="job"),
-    path("jobs/<int:number>/undo/", views.step, {"verb": "undo"}, name="undo"),
-    path("jobs/<int:number>/redo/", views.step, {"verb": "redo"}, name="redo"),
-    path("jobs/<int:number>/copy/", views.copy, name="copy_job"),
-    path("jobs/<int:number>/remove/", views.remove, name="remove_job"),
-    path("jobs/<int:number>/readings/", views.readings, name="readings"),
-    path("jobs/<int:number>/sheet/", views.sheet, name="sheet"),
-    path("jobs/<int:number>/findings/", views.findings, name="findings"),
-    path("jobs/<int:number>/findings/<slug:rule>/fix/", views.fix, name="fix"),
-    path("jobs/<int:number>/sign/", views.sign, name="sign"),
-    path("jobs/<int:number>/files/<slug:kind>/", views.job_file, name="job_file"),
-    path("jobs/<int:number>/uncropped.jpg", views.uncropped, name="uncropped"),
-    path("jobs/<int:number>/thumb/<slug:key>.jpg", views.thumb, name="thumb"),
+    path("", rack.rack, name="rack"),
+    path("ready/", rack.ready, name="ready"),
+    path("jobs/new/", rack.new_job, name="new_job"),
+    path("jobs/<int:number>/", ticket.ticket, name="job"),
+    path("jobs/<int:number>/undo/", ticket.step, {"verb": "undo"}, name="undo"),
+    path("jobs/<int:number>/redo/", ticket.step, {"verb": "redo"}, name="redo"),
+    path("jobs/<int:number>/copy/", rack.copy, name="copy_job"),
+    path("jobs/<int:number>/remove/", rack.remove, name="remove_job"),
+    path("jobs/<int:number>/readings/", ticket.readings, name="readings"),
+    path("jobs/<int:number>/sheet/", ticket.sheet, name="sheet"),
+    path("jobs/<int:number>/findings/", ticket.findings, name="findings"),
+    path("jobs/<int:number>/findings/<slug:rule>/fix/", ticket.fix, name="fix"),
+    path("jobs/<int:number>/sign/", ticket.sign, name="sign"),
+    path("jobs/<int:number>/files/<slug:kind>/", files.job_file, name="job_file"),
+    path("jobs/<int:number>/sheets/", ticket.add_sheets, name="add_sheets"),
+    path("jobs/<int:number>/fonts/", ticket.add_font, name="add_font"),
+    path("jobs/<int:number>/pick/", ticket.pick_colour, name="pick_colour"),
+    path("jobs/<int:number>/file.jpg", files.whole_file, name="whole_file"),
+    path("jobs/<int:number>/mix/<str:name>/<slug:key>.jpg", files.mix, name="mix"),
+    path("sheets/<int:pk>/<int:page>.jpg", files.sheet_thumb, name="sheet_thumb"),
+    path("jobs/<int:number>/uncropped.jpg", files.uncropped, name="uncropped"),
+    path("jobs/<int:number>/thumb/<slug:key>.jpg", files.thumb, name="thumb"),
     path(
-        "jobs/<int:number>/picture/<slug:view>/<slug:key>/", views.picture, name="picture"
+        "jobs/<int:number>/picture/<slug:view>/<slug:key>/", files.picture, name="picture"
     ),
-    path("jobs/<int:number>/<slug:station>/", views.station, name="station"),
+    path("jobs/<int:number>/<slug:station>/", ticket.station, name="station"),
 ]

@@ -67,6 +67,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "workshop.shell.middleware.OperatorUnits",
 ]
 if REQUIRE_LOGIN:
     MIDDLEWARE.append("django.contrib.auth.middleware.LoginRequiredMiddleware")
@@ -85,6 +86,7 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 "workshop.bench.context.lamp",
+                "workshop.shell.context.units",
             ],
             "builtins": ["workshop.shell.templatetags.ember"],
         },

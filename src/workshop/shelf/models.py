@@ -44,6 +44,10 @@ class Blank(ShelfItem):
     substrate = models.ForeignKey(
         Substrate, null=True, blank=True, on_delete=models.SET_NULL, related_name="blanks"
     )
+    colours = models.JSONField(
+        default=list, blank=True, help_text="Colour variants: name, ground, mark."
+    )
+    photo = models.CharField(max_length=64, blank=True)
 
 
 class RecipeQuerySet(models.QuerySet["Recipe"]):

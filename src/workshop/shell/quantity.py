@@ -4,7 +4,15 @@ from typing import Any
 
 from django import forms
 
-from workshop.shell.services import Error, read_quantity, show_number
+from workshop.shell.services import (
+    Error,
+    length_places,
+    length_unit,
+    read_length,
+    read_quantity,
+    show_number,
+    shown_length,
+)
 
 
 class QuantityField(forms.CharField):
@@ -37,9 +45,22 @@ class QuantityField(forms.CharField):
         self.most = most
         self.slider = slider
 
+    @property
+    def shown_unit(self) -> str:
+        """The unit beside the field: lengths follow the operator's choice."""
+        return length_unit() if self.unit == "mm" else self.unit
+
+    def shown(self, value: float) -> float:
+        """Return a value in the unit it is shown in."""
+        return shown_length(value) if self.unit == "mm" else value
+
     def prepare_value(self, value: Any) -> Any:
         """Return what stands in the field."""
-        return show_number(value, self.places) if isinstance(value, float | int) else value
+        return self._written(value) if isinstance(value, float | int) else value
+
+    def _written(self, value: float) -> str:
+        places = length_places(self.places) if self.unit == "mm" else self.places
+        return show_number(self.shown(value), places)
 
     def has_changed(self, initial: Any, data: Any) -> bool:
         """Return whether the text differs from what was shown.
@@ -58,14 +79,15 @@ class QuantityField(forms.CharField):
         """
         text = super().clean(value)
         try:
-            number = read_quantity(text, self.unit)
+            length = self.unit == "mm"
+            number = read_length(text) if length else read_quantity(text, self.unit)
         except Error as error:
             raise forms.ValidationError(error.message) from None
-        unit = f" {self.unit}" if self.unit else ""
+        unit = f" {self.shown_unit}" if self.unit else ""
         if self.least is not None and number < self.least:
-            least = show_number(self.least, self.places)
+            least = self._written(self.least)
             raise forms.ValidationError(f"It must be at least {least}{unit}.")
         if self.most is not None and number > self.most:
-            most = show_number(self.most, self.places)
+            most = self._written(self.most)
             raise forms.ValidationError(f"It can be at most {most}{unit}.")
         return number

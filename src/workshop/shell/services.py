@@ -1,11 +1,55 @@
 """Numbers as people type and read them."""
 
+from contextvars import ContextVar
+
 from engraving.errors import EngravingError
-from engraving.units import PARSERS
+from engraving.units import MM_PER_INCH, PARSERS, parse_length
 
 Error = EngravingError
 
-_PLACES = {"mm": 1, "mm/s": 1, "mm/min": 0, "%": 1, "dpi": 1, "°": 1, "": 2}
+
+inches_shown: ContextVar[bool] = ContextVar("inches_shown", default=False)
+"""Whether this operator reads lengths in inches; set for each request."""
+
+_FINER_IN_INCHES = 2
+
+
+def length_unit() -> str:
+    """Return the unit lengths are shown in."""
+    return "in" if inches_shown.get() else "mm"
+
+
+def shown_length(value_mm: float) -> float:
+    """Return a length in the unit it is shown in."""
+    return value_mm / MM_PER_INCH if inches_shown.get() else value_mm
+
+
+def length_places(places: int) -> int:
+    """Return the decimals of a length that has `places` in mm."""
+    return places + _FINER_IN_INCHES if inches_shown.get() else places
+
+
+def show_length(value_mm: float, places: int) -> str:
+    """Return a length with its unit, and exactly so many decimals in mm."""
+    return f"{shown_length(value_mm):.{length_places(places)}f} {length_unit()}"
+
+
+def show_lengths(first_mm: float, second_mm: float, places: int) -> str:
+    """Return two lengths as width × height with their unit."""
+    first = show_number(shown_length(first_mm), length_places(places))
+    second = show_number(shown_length(second_mm), length_places(places))
+    return f"{first} × {second} {length_unit()}"
+
+
+def read_length(text: str) -> float:
+    """Return a typed-in length in mm; a bare number is in the operator's unit.
+
+    Raises
+    ------
+    EngravingError
+        When it cannot be read.
+    """
+    return parse_length(text, default=length_unit())
 
 
 def read_quantity(text: str, unit: str) -> float:

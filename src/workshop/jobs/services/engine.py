@@ -6,11 +6,11 @@ from functools import cache
 import numpy as np
 from django.conf import settings
 
-from engraving.artwork import Artwork, read_artwork
+from engraving.artwork import Artwork, Held, Source
 from engraving.dots import METHODS
 from engraving.pipeline import Pipeline, StageCache
 from engraving.spec import ArtworkPart, DotsPart, JobSpec, SizePart, TonePart
-from workshop.jobs.services.store import artwork_path
+from workshop.jobs.services.store import artwork_path, read_font
 
 LARGEST_KEPT = 20_000_000
 """Grids of up to so many dots keep their marks between pictures."""
@@ -27,11 +27,9 @@ def stage_cache() -> StageCache:
 @cache
 def pipeline() -> Pipeline:
     """Return the pipeline that reads from the artwork store."""
-    return Pipeline(_load, stage_cache())
-
-
-def _load(spec: JobSpec) -> Artwork:
-    return read_artwork(artwork_path(spec.artwork.sha256))
+    return Pipeline(
+        Source(lambda part: artwork_path(part.sha256), read_font), stage_cache()
+    )
 
 
 def is_warm() -> bool:
@@ -43,7 +41,7 @@ def warm_up() -> None:
     """Run every compiled kernel once on a tiny job, so no request compiles."""
     gray = np.arange(64 * 64, dtype=np.uint32).reshape(64, 64) // 16
     tiny = Artwork(gray.astype(np.uint8), "PNG", "gray", None, (), False)
-    warm = Pipeline(lambda _: tiny, StageCache(1 << 20))
+    warm = Pipeline(Held(tiny), StageCache(1 << 20))
     base = JobSpec(
         artwork=ArtworkPart(width_px=64, height_px=64),
         size=SizePart(width_mm=3.0, height_mm=3.0, pitch_mm=0.1),

@@ -6,15 +6,17 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
-from engraving.check import Facts, Fix, check_job
+from engraving.check import Fix, check_job
 from engraving.jobfile import read_job_zip, write_job_zip
+from engraving.lettering import FONTS
 from engraving.motion import Estimate
 from engraving.pipeline import stage_key
 from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline, stage_cache
-from workshop.jobs.services.readings import full_check
-from workshop.jobs.services.store import artwork_path, keep_artwork
+from workshop.jobs.services.intake import keep_artwork, page_size
+from workshop.jobs.services.readings import full_check, quick_facts
+from workshop.jobs.services.store import artwork_path, keep_font, read_font
 from workshop.jobs.services.tickets import change, open_job, spec_of, updated
 
 KINDS = {
@@ -76,12 +78,14 @@ def write_file(job: Job, kind: str, target: BinaryIO) -> None:
     if kind == "gcode":
         pipeline().write_gcode(spec, target)
     elif kind == "dots":
-        pipeline().dots(spec).write_png(target, spec.size.pitch_mm)
+        pipeline().burned(spec).write_png(target, spec.size.pitch_mm)
     elif kind == "proof":
         target.write(pipeline().proof_png(spec))
     else:
         source: Path = artwork_path(spec.artwork.sha256)
-        write_job_zip(target, spec, source.read_bytes())
+        used = {line.font for line in spec.lettering.lines} - set(FONTS)
+        fonts = {name: read_font(name) for name in sorted(used)}
+        write_job_zip(target, spec, source.read_bytes(), fonts)
 
 
 def open_job_file(stream: BinaryIO) -> Job:
@@ -92,17 +96,22 @@ def open_job_file(stream: BinaryIO) -> Job:
     EngravingError
         When it is damaged or has no artwork.
     """
-    spec, picture = read_job_zip(stream)
-    artwork = keep_artwork(spec.artwork.file or "artwork", [picture or b""])
+    found = read_job_zip(stream)
+    spec = found.spec
+    artwork = keep_artwork(spec.artwork.file or "artwork", [found.picture or b""])
+    for name, data in found.fonts.items():
+        keep_font(f"{name[:8]}.ttf", data)
+    width, height = page_size(artwork, spec.artwork.page)
     job = open_job(artwork, spec.name)
     part = {
         **spec.artwork.model_dump(),
         "sha256": artwork.sha256,
-        "width_px": artwork.width_px,
-        "height_px": artwork.height_px,
+        "width_px": width,
+        "height_px": height,
     }
     spec = updated(spec, {"artwork": part})
     none: dict[str, int | None] = dict.fromkeys(("machine", "substrate", "blank", "recipe"))
+    none["artwork"] = artwork.pk
     change(job, spec, "Opened from a job file", "", none)
     return job
 
@@ -110,7 +119,7 @@ def open_job_file(stream: BinaryIO) -> Job:
 def apply_fix(job: Job, rule: str) -> str:
     """Apply the fix a rule offers; return what it did, empty when it offers none."""
     spec = spec_of(job)
-    quick, _ = check_job(Facts(spec, None, job.artwork.two_level))
+    quick, _ = check_job(quick_facts(job, spec))
     findings = quick if any(found.rule == rule for found in quick) else full_check(spec)[0]
     fix = next((found.fix for found in findings if found.rule == rule), None)
     if not isinstance(fix, Fix):

@@ -1,5 +1,6 @@
 """The table's pictures: any window of any view, keyed by all it depends on."""
 
+import math
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
@@ -8,23 +9,27 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.artwork import cut_out
+from engraving.artwork.geometry import Matrix, grid_to_file, scale_at
 from engraving.artwork.light import CODE_OF_LINEAR, LINEAR_OF_CODE
-from engraving.artwork.reading import colour_proxy
+from engraving.artwork.mix import MIXES, ground_code, mixed
 from engraving.errors import InputError
 from engraving.pipeline import stage_key
 from engraving.proof import Window, dot_palette, shown_dots, shown_marks, shown_tones
-from engraving.spec import ArtworkPart, JobSpec
+from engraving.spec import ArtworkPart, Ground, JobSpec
+from workshop.jobs.models import Artwork
 from workshop.jobs.services.engine import LARGEST_KEPT, pipeline, stage_cache
-from workshop.jobs.services.store import artwork_path
+from workshop.jobs.services.intake import page_size
 
-VIEWS = ("source", "toned", "dots", "proof")
+VIEWS = ("source", "toned", "dots", "proof", "veil")
+_VEIL = (165, 191, 212)
 
-_PROXY_PX = 4096
 _QUALITY = 90
 _MOST_PX = 4096
 _MOST_DOTS = 400_000_000
 _MOST_ASKED = 64
+
+_LIGHT = np.rint(LINEAR_OF_CODE * 65535).astype(np.uint16)
+_CODES = CODE_OF_LINEAR[np.arange(65536) * (len(CODE_OF_LINEAR) - 1) // 65535]
 
 _asked: dict[int, tuple[str, Window]] = {}
 """The right-hand picture each ticket's table asked for last."""
@@ -42,11 +47,19 @@ def view_keys(spec: JobSpec) -> dict[str, str]:
     """Return the key of each view; it changes whenever the view would."""
     stages = pipeline()
     return {
-        "source": stage_key("source", stages.grid_key(spec)),
-        "toned": stages.tone_key(spec),
-        "dots": stage_key(stages.dots_key(spec), spec.substrate.polarity),
+        "source": stage_key("source", *_looks(spec), stages.placed_key(spec)),
+        "toned": stages.finished_key(spec),
+        "dots": stage_key(stages.dots_key(spec), spec.polarity),
         "proof": stages.proof_key(spec),
+        "veil": stages.mask_key(spec),
     }
+
+
+def _looks(spec: JobSpec) -> tuple[str | int | float, ...]:
+    part = spec.artwork
+    return (
+        part.sha256, part.page, part.ground, part.ground_gray, spec.substrate.ground
+    )  # fmt: skip
 
 
 def window_of(spec: JobSpec, wanted: dict[str, str]) -> Window:
@@ -109,9 +122,11 @@ def _make(spec: JobSpec, view: str, window: Window) -> Picture:
     if view == "source":
         return _jpeg(_source(spec, window))
     if view == "toned":
-        return _jpeg(shown_tones(stages.toned(spec), window))
+        return _jpeg(shown_tones(stages.finished(spec), window))
+    if view == "veil":
+        return _png(_veil(spec, window))
     if view == "dots":
-        shown = shown_dots(stages.dots(spec), window, dot_palette(spec.substrate.polarity))
+        shown = shown_dots(stages.dots(spec), window, dot_palette(spec.polarity))
         return _jpeg(shown) if window.shrinks else _png(shown)
     spot, palette = stages.spot(spec), stages.palette(spec)
     plane = stages.marks(spec) if _kept_whole(spec, window) else None
@@ -137,33 +152,158 @@ def thumbnail(spec: JobSpec, longest_px: int) -> Picture:
 
 
 def turned_source(spec: JobSpec, longest_px: int) -> Picture:
-    """Return the whole picture, turned and mirrored but not cropped."""
+    """Return the whole picture, squared, turned and levelled but not cropped."""
+    width, height = spec.artwork.level_px
+    scale = min(longest_px / max(width, height), 1.0)
+    size = max(1, round(width * scale)), max(1, round(height * scale))
     whole = spec.artwork.model_copy(update={"crop": ArtworkPart().crop})
-    rgb = cut_out(_proxy(spec), whole)
-    scale = min(longest_px / max(rgb.shape[:2]), 1.0)
-    size = max(1, round(rgb.shape[1] * scale)), max(1, round(rgb.shape[0] * scale))
-    return _jpeg(_shrunk(np.ascontiguousarray(rgb), size))
+    return _jpeg(_seen(spec, grid_to_file(whole, *size), size))
 
 
-def _proxy(spec: JobSpec) -> NDArray[np.uint8]:
-    sha = spec.artwork.sha256
-    return stage_cache().get(
-        stage_key("proxy", sha),
-        lambda: np.array(colour_proxy(artwork_path(sha), _PROXY_PX)),
-    )
+def file_picture(spec: JobSpec, longest_px: int) -> Picture:
+    """Return the file as it is, upright, to set corners on."""
+    rgba = pipeline().likeness(spec)
+    scale = min(longest_px / max(rgba.shape[:2]), 1.0)
+    size = max(1, round(rgba.shape[1] * scale)), max(1, round(rgba.shape[0] * scale))
+    return _jpeg(_shrunk(_on_ground(spec, rgba), size))
+
+
+def sheet_picture(artwork: Artwork, page: int, longest_px: int) -> Picture:
+    """Return a page of a file, small."""
+    width, height = page_size(artwork, page)
+    part = ArtworkPart(sha256=artwork.sha256, page=page, width_px=width, height_px=height)
+    return file_picture(JobSpec(artwork=part), longest_px)
+
+
+def mix_key(spec: JobSpec) -> str:
+    """Return the key of the small pictures of the gray mixes."""
+    return stage_key("mixes", pipeline().placed_key(spec), spec.artwork.sha256)
+
+
+def mix_picture(spec: JobSpec, name: str, longest_px: int) -> Picture:
+    """Return the picture in one of the named gray mixes, small.
+
+    Raises
+    ------
+    InputError
+        When there is no such mix.
+    """
+    if name not in MIXES:
+        raise InputError("There is no such mix.")
+    rgb = _small(spec, longest_px)
+    part = spec.artwork.model_copy(update={"mix": MIXES[name], "dropped": ()})
+    return _jpeg(mixed(rgb, part))
+
+
+def colour_at(spec: JobSpec, x: float, y: float) -> str:
+    """Return the colour at a point of the file, in shares of its sides, as #rrggbb.
+
+    The mean of five by five pixels of the likeness, so that grain does not decide.
+    """
+    rgba = pipeline().likeness(spec)
+    height, width = rgba.shape[:2]
+    column = min(max(int(x * width), 0), width - 1)
+    row = min(max(int(y * height), 0), height - 1)
+    part = rgba[max(row - 2, 0) : row + 3, max(column - 2, 0) : column + 3, :3]
+    red, green, blue = (round(float(v)) for v in part.reshape(-1, 3).mean(axis=0))
+    return f"#{red:02x}{green:02x}{blue:02x}"
+
+
+def _small(spec: JobSpec, longest_px: int) -> NDArray[np.uint8]:
+    cols, rows = spec.size.cols, spec.size.rows
+    scale = min(longest_px / max(cols, rows), 1.0)
+    size = max(1, round(cols * scale)), max(1, round(rows * scale))
+    return _seen(spec, grid_to_file(spec.artwork, *size), size)
 
 
 def _source(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
-    """Return the window of the colour picture; outside it is white."""
-    rgb = cut_out(_proxy(spec), spec.artwork)
-    height, width = rgb.shape[:2]
-    across, down = width / spec.size.cols, height / spec.size.rows
-    x0, x1 = window.left * across, (window.left + window.cols) * across
-    y0, y1 = window.top * down, (window.top + window.rows) * down
-    left, right = max(int(x0), 0), min(int(np.ceil(x1)), width)
-    top, bottom = max(int(y0), 0), min(int(np.ceil(y1)), height)
-    part = np.ascontiguousarray(rgb[top:bottom, left:right])
-    return _shrunk(part, (window.width_px, window.height_px))
+    """Return the window of the colour picture."""
+    size = window.width_px, window.height_px
+    matrix = grid_to_file(spec.artwork, spec.size.cols, spec.size.rows)
+    zoom = np.array(
+        [
+            [window.cols / size[0], 0, window.left],
+            [0, window.rows / size[1], window.top],
+            [0, 0, 1],
+        ]
+    )
+    return _seen(spec, matrix @ zoom, size)
+
+
+def _seen(spec: JobSpec, matrix: Matrix, size: tuple[int, int]) -> NDArray[np.uint8]:
+    """Return the colour picture through a map from pixels shown to pixels of the file.
+
+    Averaged at three by three points where it shrinks; beyond the file its
+    edge goes on.
+    """
+    whole = pipeline().likeness(spec).shape
+    part = spec.artwork
+    scale = np.diag([whole[1] / part.width_px, whole[0] / part.height_px, 1.0])
+    shrink = scale_at(scale @ matrix, size[0] / 2, size[1] / 2)
+    halvings = max(0, math.floor(math.log2(max(shrink, 1) / 2)))
+    rgb = _looked_at(spec, halvings)
+    scale = np.diag([rgb.shape[1] / part.width_px, rgb.shape[0] / part.height_px, 1.0])
+    matrix = scale @ matrix
+    shrink /= 2**halvings
+    per = 2 if shrink > 1.2 else 1
+    fine = np.array([[1 / per, 0, 0.5 / per], [0, 1 / per, 0.5 / per], [0, 0, 1]])
+    index = np.array([[1, 0, -0.5], [0, 1, -0.5], [0, 0, 1]])
+    found = cv2.warpPerspective(
+        rgb,
+        index @ matrix @ fine,
+        (size[0] * per, size[1] * per),
+        flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_REPLICATE,
+    )
+    return np.asarray(cv2.resize(found, size, interpolation=cv2.INTER_AREA))
+
+
+def _looked_at(spec: JobSpec, halvings: int) -> NDArray[np.uint8]:
+    """Return the file's colours, halved so many times, kept for the next look."""
+    key = stage_key("looked at", *_looks(spec), halvings)
+    if halvings == 0:
+        return stage_cache().get(key, lambda: _on_ground(spec, pipeline().likeness(spec)))
+    return stage_cache().get(key, lambda: _halved(_looked_at(spec, halvings - 1)))
+
+
+def _halved(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Return colours at half the size, averaged in linear light of sixteen bits."""
+    size = max(1, rgb.shape[1] // 2), max(1, rgb.shape[0] // 2)
+    light = cv2.resize(cv2.LUT(rgb, _LIGHT), size, interpolation=cv2.INTER_AREA)
+    return np.take(_CODES, np.asarray(light, np.uint16))
+
+
+def _on_ground(spec: JobSpec, rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Return the colours on what their transparent parts become."""
+    rgb = np.ascontiguousarray(rgba[..., :3])
+    share = rgba[..., 3:]
+    if share.min() == 255:
+        return rgb
+    if spec.artwork.ground == Ground.UNBURNED:
+        text = spec.substrate.ground
+        ground = np.array([int(text[i : i + 2], 16) for i in (1, 3, 5)], np.float32)
+    else:
+        ground = np.full(3, ground_code(spec.artwork), np.float32)
+    laid = ground + (rgb - ground) * (share / np.float32(255))
+    return np.rint(laid).astype(np.uint8)
+
+
+def _veil(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
+    """Return a veil over what is not burned, RGBA, hatched so that it is no tone."""
+    size = window.width_px, window.height_px
+    mask = pipeline().mask(spec)
+    if mask is None:
+        return np.zeros((size[1], size[0], 4), np.uint8)
+    top, left = max(window.top, 0), max(window.left, 0)
+    part = mask[top : window.top + window.rows, left : window.left + window.cols]
+    way = cv2.INTER_AREA if part.shape[1] > size[0] else cv2.INTER_LINEAR
+    gone = 255 - cv2.resize(np.ascontiguousarray(part), size, interpolation=way)
+    y, x = np.mgrid[0 : size[1], 0 : size[0]]
+    strong = (x + y) % 12 < 5
+    out = np.zeros((size[1], size[0], 4), np.uint8)
+    out[..., :3] = _VEIL
+    out[..., 3] = np.where(strong, gone * 0.62, gone * 0.3)
+    return out
 
 
 def _shrunk(rgb: NDArray[np.uint8], size: tuple[int, int]) -> NDArray[np.uint8]:
@@ -187,6 +327,7 @@ def _png(pixels: NDArray[np.uint8]) -> Picture:
 
 
 def _encode(kind: str, pixels: NDArray[np.uint8], flags: list[int]) -> bytes:
-    bgr = pixels[..., ::-1] if pixels.ndim == 3 else pixels
+    order = {3: [2, 1, 0], 4: [2, 1, 0, 3]}
+    bgr = pixels[..., order[pixels.shape[2]]] if pixels.ndim == 3 else pixels
     _, data = cv2.imencode(kind, np.ascontiguousarray(bgr), flags)
     return data.tobytes()

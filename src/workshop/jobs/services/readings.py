@@ -1,10 +1,13 @@
 """What the ticket says of a job: results, readings, findings, histograms."""
 
+import json
 from dataclasses import dataclass
 from typing import Any
 
+from engraving.artwork.geometry import grid_to_shares
 from engraving.check import Facts, Finding, Fine, Severity, check_job
 from engraving.dots import METHODS
+from engraving.lettering import line_length_mm
 from engraving.pipeline import stage_key
 from engraving.place import (
     ANCHORS,
@@ -31,7 +34,8 @@ from engraving.tone import (
 )
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services.engine import pipeline, stage_cache
-from workshop.shell.services import show_number
+from workshop.jobs.services.picture_facts import artwork_result, blank_result
+from workshop.shell.services import length_unit, show_number
 
 _NAMES = {station: station.capitalize() for station in STATIONS}
 
@@ -48,9 +52,20 @@ class StationLine:
     open: bool
 
 
+def quick_facts(job: Job, spec: JobSpec) -> Facts:
+    """Return what is known of a job without computing anything."""
+    art = job.artwork
+    return Facts(
+        spec,
+        two_level=art.two_level,
+        smeared=art.smeared,
+        transparent=art.transparent,
+    )
+
+
 def quick_findings(job: Job, spec: JobSpec) -> list[Finding]:
     """Return what can be found without making dots."""
-    return check_job(Facts(spec, None, job.artwork.two_level))[0]
+    return check_job(quick_facts(job, spec))[0]
 
 
 def weights(findings: list[Finding]) -> tuple[int, int]:
@@ -104,6 +119,9 @@ _SHORT = {
     "inside_the_blank": "Larger than the blank",
     "pitch_against_spot": "Rows finer than the spot",
     "source_is_large_enough": "Source too small",
+    "dots_are_kept": "Made of dots already",
+    "dots_are_sharp": "Smeared dots",
+    "sides_as_they_follow": "Side set by hand",
     "speed_in_range": "Faster than the machine",
     "power_in_range": "Too little power",
 }
@@ -111,16 +129,13 @@ _SHORT = {
 
 def _results(job: Job, spec: JobSpec) -> dict[str, str]:
     size, burn, place = spec.size, spec.burn, spec.place
-    method = METHODS.get(spec.dots.method)
     x, y = anchor_point(piece_box(size, place), place.anchor)
     visited = set(job.visited)
     return {
-        "artwork": f"{spec.artwork.window_px[2]} × {spec.artwork.window_px[3]} px",
-        "blank": f"{spec.blank.name}, {show_number(size.width_mm, 1)} × "
-        f"{show_number(size.height_mm, 1)} mm",
+        "artwork": artwork_result(spec),
+        "blank": blank_result(spec),
         "tone": _tone_result(spec),
-        "dots": (method.label if method else spec.dots.method)
-        + f", {show_number(size.dpi, 1)} dpi",
+        "dots": _dots_result(spec),
         "burn": f"{show_number(burn.power, 1)} %, {show_number(burn.speed_mm_s, 1)} mm/s, "
         f"{burn.passes} pass{'es' if burn.passes > 1 else ''}",
         "place": f"{place.anchor.replace('-', ' ')} at {x:.1f}, {y:.1f}",
@@ -129,8 +144,17 @@ def _results(job: Job, spec: JobSpec) -> dict[str, str]:
     }
 
 
+def _dots_result(spec: JobSpec) -> str:
+    method = METHODS.get(spec.dots.method)
+    label = method.label if method else spec.dots.method
+    made = "Its own dots" if spec.keeps_dots else label
+    return f"{made}, {show_number(spec.size.dpi, 1)} dpi"
+
+
 def _tone_result(spec: JobSpec) -> str:
     tone = spec.tone
+    if spec.keeps_dots:
+        return "Passed over, dots kept"
     if not tone.on:
         return "Off"
     parts = []
@@ -168,20 +192,6 @@ def full_readings(spec: JobSpec) -> dict[str, Any]:
         "burned": pipeline().dots(spec).share,
         "estimate": estimate,
         "total_rows": estimate.rows,
-    }
-
-
-def blank_facts(spec: JobSpec) -> dict[str, Any]:
-    """Return what the Blank station shows beside its fields."""
-    _, _, across, down = spec.artwork.window_px
-    per_dot = min(across / spec.size.cols, down / spec.size.rows)
-    return {
-        "cols": spec.size.cols,
-        "rows": spec.size.rows,
-        "per_dot": per_dot,
-        "too_small": per_dot < 1 - 1e-3,
-        "inches": (spec.size.width_mm / 25.4, spec.size.height_mm / 25.4),
-        "dots_million": spec.size.cols * spec.size.rows / 1e6,
     }
 
 
@@ -285,6 +295,7 @@ def place_facts(spec: JobSpec) -> dict[str, Any]:
             (name, *anchor_point(box, name), name == place.anchor) for name in ANCHORS
         ],
         "blank": _blank_on_bed(spec),
+        "mirror_shift": box.left + box.right,
         "free": (
             box.left,
             machine.bed_width_mm - box.right,
@@ -311,8 +322,10 @@ def _ticks(length: float, name: Any) -> list[tuple[float, str, bool]]:
 def _blank_on_bed(spec: JobSpec) -> dict[str, Any]:
     """Return the blank's outline; the artwork lies in its middle."""
     box = piece_box(spec.size, spec.place)
-    x, y = (box.left + box.right) / 2, (box.front + box.back) / 2
-    blank = spec.blank
+    blank, size = spec.blank, spec.size
+    across = -size.offset_x_mm if spec.mirrored else size.offset_x_mm
+    x = (box.left + box.right) / 2 - across
+    y = (box.front + box.back) / 2 - size.offset_y_mm
     return {
         "shape": blank.shape,
         "cx": x,
@@ -323,13 +336,25 @@ def _blank_on_bed(spec: JobSpec) -> dict[str, Any]:
         "height": blank.height_mm,
         "rx": blank.width_mm / 2,
         "ry": blank.height_mm / 2,
+        "corner": blank.corner_mm if blank.shape == "rounded" else 2,
+        "outline": _outline_path(spec),
         "ground": spec.substrate.ground,
     }
 
 
+def _outline_path(spec: JobSpec) -> str:
+    """Return the blank's outline as SVG path data about its middle, mirrored as burned."""
+    way = -1 if spec.mirrored else 1
+    return "".join(
+        "M" + "L".join(f"{way * x:.3f} {y:.3f}" for x, y in ring) + "Z"
+        for ring in spec.blank.outline
+    )
+
+
 def stage_facts(spec: JobSpec) -> dict[str, Any]:
     """Return what the table's script needs to draw the piece to scale."""
-    size, blank = spec.size, spec.blank
+    size, blank, part = spec.size, spec.blank, spec.artwork
+    to_file = grid_to_shares(part, size.cols, size.rows)
     return {
         "cols": size.cols,
         "rows": size.rows,
@@ -337,6 +362,41 @@ def stage_facts(spec: JobSpec) -> dict[str, Any]:
         "blank-shape": blank.shape,
         "blank-width": blank.width_mm,
         "blank-height": blank.height_mm,
+        "blank-corner": blank.corner_mm,
+        "blank-outline": json.dumps(blank.outline) if blank.outline else "",
+        "offset-x": size.offset_x_mm,
+        "offset-y": size.offset_y_mm,
         "ground": spec.substrate.ground,
         "spot": spec.machine.spot_mm,
+        "to-file": " ".join(f"{value:.12g}" for value in to_file.ravel()),
+        "file-width": part.width_px,
+        "file-height": part.height_px,
+        "words": _seen_words(spec),
+        "corners": json.dumps(part.corners) if part.corners else "",
+        "lines": json.dumps(_line_boxes(spec)),
+        "unit": length_unit(),
     }
+
+
+def _line_boxes(spec: JobSpec) -> list[dict[str, Any]]:
+    """Return where each line of lettering stands, mm from the picture's middle."""
+    return [
+        {
+            "text": line.text,
+            "x": line.x_mm,
+            "y": line.y_mm,
+            "cap": line.cap_mm,
+            "angle": line.angle_deg,
+            "length": line_length_mm(pipeline().face(line.font), line),
+        }
+        for line in spec.lettering.lines
+    ]
+
+
+def _seen_words(spec: JobSpec) -> str:
+    """Say what the table shows where that is not what the machine burns."""
+    if not spec.mirrored:
+        return ""
+    if spec.side.printing_plate:
+        return "Shown as it will print; burned mirrored"
+    return f"Shown from the {spec.side.seen_from}; burned mirrored"

@@ -1,41 +1,93 @@
-"""The artwork store: every file once, by its content, untouched."""
+"""The store: every picture and font once, by its content, untouched."""
 
 import hashlib
 import tempfile
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from django.conf import settings
 
-from engraving.artwork import read_artwork
 from engraving.artwork.reading import LARGEST_FILE
+from engraving.artwork.source import no_font
 from engraving.errors import ArtworkError
-from workshop.jobs.models import Artwork
+from engraving.lettering import open_face
+from workshop.jobs.models import Font
+
+_HEX = frozenset("0123456789abcdef")
 
 
 def artwork_path(sha256: str) -> Path:
-    """Return where a file of this content lies."""
+    """Return where a picture of this content lies."""
     return Path(settings.MEDIA_ROOT) / "artwork" / sha256[:2] / sha256
 
 
-def keep_artwork(name: str, chunks: Iterable[bytes]) -> Artwork:
-    """Store an uploaded picture and return its record.
+def font_path(sha256: str) -> Path:
+    """Return where a font of this content lies."""
+    return Path(settings.MEDIA_ROOT) / "fonts" / sha256
+
+
+def read_font(name: str) -> bytes:
+    """Return an uploaded font by its SHA-256.
 
     Raises
     ------
-    EngravingError
-        When it cannot be read; nothing is kept then.
+    ArtworkError
+        When there is none.
+    """
+    path = font_path(name)
+    if len(name) != 64 or not _HEX.issuperset(name) or not path.is_file():
+        return no_font(name)
+    return path.read_bytes()
+
+
+def keep_font(name: str, data: bytes) -> Font:
+    """Store an uploaded font and return its record.
+
+    Raises
+    ------
+    ArtworkError
+        When it is no font; nothing is kept then.
+    """
+    open_face(data)
+    digest = hashlib.sha256(data).hexdigest()
+    path = font_path(digest)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(data)
+    label = name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ").strip()[:60]
+    font, _ = Font.objects.get_or_create(sha256=digest, defaults={"name": label or "Font"})
+    return font
+
+
+@contextmanager
+def incoming(chunks: Iterable[bytes]) -> Iterator[tuple[Path, str]]:
+    """Receive an upload into a file of its own; yields its path and SHA-256.
+
+    The file is gone afterwards, unless it was moved.
+
+    Raises
+    ------
+    ArtworkError
+        When it is empty or too large.
     """
     folder = Path(settings.MEDIA_ROOT) / "incoming"
     folder.mkdir(parents=True, exist_ok=True)
-    with tempfile.NamedTemporaryFile(dir=folder, delete=False) as incoming:
-        path = Path(incoming.name)
+    with tempfile.NamedTemporaryFile(dir=folder, delete=False) as target:
+        path = Path(target.name)
         try:
-            digest = _receive(chunks, incoming)
-            incoming.flush()
-            return _record(name, path, digest)
+            digest = _receive(chunks, target)
+            target.flush()
+            yield path, digest
         finally:
             path.unlink(missing_ok=True)
+
+
+def settle(path: Path, digest: str) -> int:
+    """Move a received picture to its place; return its size in bytes."""
+    target = artwork_path(digest)
+    target.parent.mkdir(parents=True, exist_ok=True)
+    path.replace(target)
+    return target.stat().st_size
 
 
 def _receive(
@@ -54,27 +106,3 @@ def _receive(
     if not size:
         raise ArtworkError("The file is empty.")
     return digest.hexdigest()
-
-
-def _record(name: str, path: Path, digest: str) -> Artwork:
-    known = Artwork.objects.filter(sha256=digest).first()
-    if known:
-        return known
-    picture = read_artwork(path)
-    target = artwork_path(digest)
-    target.parent.mkdir(parents=True, exist_ok=True)
-    path.replace(target)
-    across, down = picture.dpi or (None, None)
-    return Artwork.objects.create(
-        sha256=digest,
-        name=name[:200],
-        size_bytes=target.stat().st_size,
-        width_px=picture.width_px,
-        height_px=picture.height_px,
-        format=picture.format,
-        mode=picture.mode,
-        dpi_x=across,
-        dpi_y=down,
-        two_level=picture.two_level,
-        notes=list(picture.notes),
-    )

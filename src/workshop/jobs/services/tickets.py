@@ -4,17 +4,19 @@ from datetime import timedelta
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Model
 from django.utils import timezone
 from pydantic import ValidationError
 
 from engraving.errors import EngravingError, InputError
-from engraving.place import centred
+from engraving.place import centred, engravable_box
 from engraving.spec import ArtworkPart, JobSpec, SizePart, explain
 from workshop.jobs.models import STATIONS, Artwork, Job, Revision
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 
 _ONE_STROKE = timedelta(seconds=2)
-_RELATIONS = {
+_RELATIONS: dict[str, type[Model]] = {
+    "artwork": Artwork,
     "machine": Machine,
     "substrate": Substrate,
     "blank": Blank,
@@ -48,6 +50,7 @@ def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
         changes = _with_shelf(spec, machine, substrate, blank)
         spec = _fit_blank(spec.model_copy(update=changes))
         relations: dict[str, int | None] = {
+            "artwork": artwork.pk,
             "machine": machine.pk if machine else None,
             "substrate": substrate.pk if substrate else None,
             "blank": blank.pk if blank else None,
@@ -87,21 +90,17 @@ def _with_shelf(
     }
 
 
-def fitting_width(spec: JobSpec) -> float:
-    """Return the width in mm of the largest picture the blank holds."""
-    blank = spec.blank
-    width = max(blank.width_mm - 2 * blank.margin_mm, 1.0)
-    height = max(blank.height_mm - 2 * blank.margin_mm, 1.0)
-    return min(width, height * spec.artwork.ratio)
-
-
 def _fit_blank(spec: JobSpec) -> JobSpec:
     """Make the picture as large as the blank allows, in the middle of the bed."""
-    width = fitting_width(spec)
+    x, y, wide, high = engravable_box(spec.blank)
+    width = min(wide, high * spec.artwork.ratio)
     size = SizePart(
         width_mm=width,
         height_mm=width / spec.artwork.ratio,
         pitch_mm=spec.size.pitch_mm,
+        fit="inside",
+        offset_x_mm=x,
+        offset_y_mm=y,
     )
     return centre_on_bed(spec.model_copy(update={"size": size}))
 
@@ -216,7 +215,7 @@ def _point_at(job: Job, revision: Revision) -> None:
     job.burned_at = None
     for name, model in _RELATIONS.items():
         pk = revision.relations.get(name)
-        if pk == getattr(job, f"{name}_id"):
+        if pk == getattr(job, f"{name}_id") or (name == "artwork" and pk is None):
             continue
         known = pk is not None and model._default_manager.filter(pk=pk).exists()  # noqa: SLF001
         setattr(job, f"{name}_id", pk if known else None)
@@ -285,6 +284,7 @@ def copy(job: Job) -> Job:
             artwork=job.artwork,
             visited=job.visited,
         )
+        twin.sheets.set(job.sheets.all())
         _append(twin, spec_of(job), f"Copied from {job.number:04d}", "", _relations_of(job))
     return twin
 

@@ -9,7 +9,13 @@ from django.forms import BoundField
 from django.utils.safestring import SafeString, mark_safe
 
 from workshop.shell.quantity import QuantityField
-from workshop.shell.services import show_bytes, show_number, show_time
+from workshop.shell.services import (
+    show_bytes,
+    show_length,
+    show_lengths,
+    show_number,
+    show_time,
+)
 
 register = template.Library()
 _ICONS = Path(__file__).resolve().parents[1] / "icons"
@@ -46,6 +52,18 @@ def fixed(value: float, places: int) -> str:
 
 
 @register.filter
+def distance(value_mm: float, places: int) -> str:
+    """Show a length with its unit, in the operator's choice of mm or inches."""
+    return show_length(value_mm, places)
+
+
+@register.filter
+def by(first_mm: float, second_mm: float) -> str:
+    """Show two lengths as width × height with their unit, one decimal in mm."""
+    return show_lengths(first_mm, second_mm, 1)
+
+
+@register.filter
 def percent(value: float) -> str:
     """Show a share 0..1 in percent with one decimal."""
     return f"{100 * value:.1f} %"
@@ -73,20 +91,20 @@ def ticket_no(value: int) -> str:
 def num(field: BoundField) -> dict[str, object]:
     """Draw a quantity field: label, value, unit, error."""
     quantity = cast("QuantityField", field.field)
-    return {"field": field, "unit": quantity.unit}
+    return {"field": field, "unit": quantity.shown_unit}
 
 
 @register.inclusion_tag("shell/_partials/slide.html")
 def slide(field: BoundField) -> dict[str, object]:
     """Draw a quantity field with a slider beside its number."""
     quantity = cast("QuantityField", field.field)
-    low, high, step = quantity.slider or (0, 100, 1)
+    low, high, step = (quantity.shown(edge) for edge in quantity.slider or (0, 100, 1))
     return {
         "field": field,
-        "unit": quantity.unit,
-        "low": low,
-        "high": high,
-        "step": step,
+        "unit": quantity.shown_unit,
+        "low": f"{low:.5g}",
+        "high": f"{high:.5g}",
+        "step": f"{step:.5g}",
         "plain": field.form.fields[field.name].initial or 0,
     }
 

@@ -21,6 +21,7 @@ export class Table {
       this.paint();
       this.showLoupe();
     }, { main: 1 });
+    this.veil = new Layer(() => this.paint());
     this.loupe = new Loupe(stage);
     this.sides = { left: 'source', right: 'proof' };
     this.split = 0.46;
@@ -43,6 +44,7 @@ export class Table {
     this.listenToTools();
     this.listenToKeys();
     this.resized();
+    document.addEventListener('ember:fold', () => this.showVeil());
     document.fonts?.ready.then(() => this.paint());
   }
 
@@ -58,9 +60,16 @@ export class Table {
       width: Number(data.blankWidth),
       height: Number(data.blankHeight),
       shape: data.blankShape,
+      corner: Number(data.blankCorner),
+      outline: data.blankOutline ? JSON.parse(data.blankOutline) : null,
+      offsetX: Number(data.offsetX),
+      offsetY: Number(data.offsetY),
+      toFile: data.toFile.split(' ').map(Number),
+      fileWidth: Number(data.fileWidth),
+      fileHeight: Number(data.fileHeight),
       ground: data.ground,
       spot: Number(data.spot),
-      keys: { source: data.keySource, toned: data.keyToned, dots: data.keyDots, proof: data.keyProof },
+      keys: { source: data.keySource, toned: data.keyToned, dots: data.keyDots, proof: data.keyProof, veil: data.keyVeil },
     };
   }
 
@@ -96,7 +105,8 @@ export class Table {
   // Something may have changed: fetch what is missing, draw what is there.
   update() {
     if (!this.visible) return;
-    const shape = JSON.stringify([this.piece.width, this.piece.height, this.piece.artWidth, this.piece.artHeight]);
+    const { width, height, artWidth, artHeight, offsetX, offsetY } = this.piece;
+    const shape = JSON.stringify([width, height, artWidth, artHeight, offsetX, offsetY]);
     if (shape !== this.shape) {
       if (this.view.fitted) this.view.fit(this.piece, this.box);
       this.shape = shape;
@@ -112,8 +122,19 @@ export class Table {
     if (!window) return;
     this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window);
     if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window);
+    if (this.veiled) this.veil.fetch(this.base, 'veil', piece.keys.veil, window);
     // The loupe waits for the picture, which is what the eye is on.
     if (this.right.shown?.key === piece.keys[this.sides.right]) this.showLoupe();
+  }
+
+  // What is not burned is veiled while the background is being worked on.
+  get veiled() {
+    return Boolean(document.querySelector('[data-fold=ground]')?.open);
+  }
+
+  showVeil() {
+    this.request();
+    this.paint();
   }
 
   showLoupe() {
@@ -158,7 +179,7 @@ export class Table {
     this.drawBlank(context, piece);
     context.save();
     this.blankPath(context, piece);
-    context.clip();
+    context.clip('evenodd');
     this.right.draw(context, art);
     if (this.divided) {
       context.beginPath();
@@ -167,20 +188,73 @@ export class Table {
       this.drawBlankFace(context, piece);
       this.left.draw(context, art);
     }
+    if (this.veiled) this.veil.draw(context, art);
     context.restore();
+    this.drawBeyond(context, piece, art);
     this.drawArtBorder(context, piece, art);
     const aim = this.loupe.arrange(art, true);
     drawRulers(context, width, height, this.view, piece, aim);
     this.arrangeDivider();
+    this.sayWords();
+    document.dispatchEvent(new CustomEvent('ember:moved'));
     this.note();
+  }
+
+  // The part of the picture that falls off the blank, hatched.
+  drawBeyond(context, piece, art) {
+    const [w, h] = [piece.cols * art.dot, piece.rows * art.dot];
+    context.save();
+    this.blankPath(context, piece);
+    context.rect(art.left, art.top, w, h);
+    context.clip('evenodd');
+    context.beginPath();
+    context.rect(art.left, art.top, w, h);
+    context.clip();
+    context.strokeStyle = 'rgba(227,166,59,.55)';
+    context.lineWidth = 1.5;
+    context.beginPath();
+    const [x0, y0] = [Math.max(art.left, 0), Math.max(art.top, 0)];
+    const [x1, y1] = [Math.min(art.left + w, this.stage.clientWidth), Math.min(art.top + h, this.stage.clientHeight)];
+    for (let at = x0 - (y1 - y0); at < x1; at += 8) {
+      context.moveTo(at, y1);
+      context.lineTo(at + (y1 - y0), y0);
+    }
+    context.stroke();
+    context.restore();
+  }
+
+  // A mirrored or printed piece is not shown as it is burned: say so.
+  sayWords() {
+    const place = this.stage.querySelector('#words');
+    const { words } = document.querySelector('#pictures').dataset;
+    place.hidden = !words;
+    place.textContent = words;
   }
 
   blankPath(context, piece) {
     const { x, y, scale } = this.view;
     const [w, h] = [piece.width * scale, piece.height * scale];
     context.beginPath();
-    if (piece.shape === 'disc') context.ellipse(x + w / 2, y + h / 2, w / 2, h / 2, 0, 0, 2 * Math.PI);
-    else context.roundRect(x, y, w, h, Math.min(3, w / 8));
+    const round = piece.shape === 'disc' || piece.shape === 'oval';
+    if (round) context.ellipse(x + w / 2, y + h / 2, w / 2, h / 2, 0, 0, 2 * Math.PI);
+    else if (piece.shape === 'outline') this.outlinePath(context, piece);
+    else {
+      const corner = piece.shape === 'rounded' ? piece.corner * scale : Math.min(3, w / 8);
+      context.roundRect(x, y, w, h, Math.min(corner, w / 2, h / 2));
+    }
+  }
+
+  outlinePath(context, piece) {
+    const { x, y, scale } = this.view;
+    const [cx, cy] = [x + (piece.width * scale) / 2, y + (piece.height * scale) / 2];
+    for (const ring of piece.outline) {
+      ring.forEach(([px, py], i) => {
+        const at = [cx + px * scale, cy + py * scale];
+        if (i) context.lineTo(...at);
+        else context.moveTo(...at);
+      });
+      context.closePath();
+    }
   }
 
   drawBlank(context, piece) {
@@ -195,7 +269,7 @@ export class Table {
   drawBlankFace(context, piece) {
     this.blankPath(context, piece);
     context.fillStyle = piece.ground;
-    context.fill();
+    context.fill('evenodd');
   }
 
   // What hangs over the blank is drawn as an outline only.
@@ -241,7 +315,7 @@ export class Table {
   listenToPointer() {
     const pointers = new Map();
     this.stage.addEventListener('wheel', (event) => {
-      if (event.target.closest('.cropping')) return;
+      if (event.target.closest('.cropping, .squaring')) return;
       event.preventDefault();
       const step = event.deltaMode === 1 ? event.deltaY * 16 : event.deltaY;
       this.zoom(Math.exp(-step * 0.0016), this.at(event));

@@ -4,10 +4,16 @@ import './fields.js';
 import './keys.js';
 import './bed.js';
 import './crop.js';
+import './corners.js';
+import './folds.js';
+import { Drawing } from './draw.js';
+import { Letters } from './letters.js';
 import { Table } from './table.js';
 
 const stage = document.querySelector('#stage');
 const table = new Table(stage);
 table.start();
+table.drawing = new Drawing(table);
+table.letters = new Letters(table);
 // For tests and the curious: what is on the table, and since when.
 stage.table = table;

@@ -13,8 +13,8 @@ export class View {
   // Lay the whole blank into a box of the screen.
   fit(piece, box) {
     const margin = 18;
-    const wide = Math.max(piece.width, piece.artWidth);
-    const high = Math.max(piece.height, piece.artHeight);
+    const wide = Math.max(piece.width, piece.artWidth + 2 * Math.abs(piece.offsetX));
+    const high = Math.max(piece.height, piece.artHeight + 2 * Math.abs(piece.offsetY));
     this.scale = Math.min((box.width - 2 * margin) / wide, (box.height - 2 * margin) / high);
     this.x = box.left + (box.width - piece.width * this.scale) / 2;
     this.y = box.top + (box.height - piece.height * this.scale) / 2;
@@ -37,11 +37,11 @@ export class View {
     this.fitted = false;
   }
 
-  // The artwork lies in the middle of the blank.
+  // The artwork's middle lies its offsets away from the blank's; y counts upwards.
   art(piece) {
     return {
-      left: this.x + ((piece.width - piece.artWidth) / 2) * this.scale,
-      top: this.y + ((piece.height - piece.artHeight) / 2) * this.scale,
+      left: this.x + ((piece.width - piece.artWidth) / 2 + piece.offsetX) * this.scale,
+      top: this.y + ((piece.height - piece.artHeight) / 2 - piece.offsetY) * this.scale,
       dot: piece.pitch * this.scale,
     };
   }

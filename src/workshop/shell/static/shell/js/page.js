@@ -40,6 +40,16 @@ document.addEventListener('keydown', (event) => {
   }
 });
 
+// Millimetres or inches, for this operator
+
+document.addEventListener('click', (event) => {
+  const button = event.target.closest('[data-units]');
+  if (!button) return;
+  const unit = button.dataset.units === 'in' ? 'mm' : 'in';
+  document.cookie = `units=${unit}; path=/; max-age=315360000; SameSite=Lax`;
+  location.reload();
+});
+
 // A request that could not be answered says so
 
 document.addEventListener('htmx:responseError', (event) => {

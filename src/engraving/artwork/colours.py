@@ -1,0 +1,139 @@
+"""From a file's own colours to sRGB and gray; transparency is kept apart."""
+
+import io
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageCms
+
+from engraving.artwork.light import luminance_codes
+
+SIXTEEN_BIT = ("I;16", "I;16B", "I;16L", "I;16N", "I")
+_BAND_ROWS = 256
+_WHITE_IS_ZERO = 0
+_PHOTOMETRIC = 262
+
+_SRGB = ImageCms.createProfile("sRGB")
+_FLAGS = ImageCms.Flags.BLACKPOINTCOMPENSATION
+_WITH_PROFILE = ("RGB", "L", "CMYK", "LAB")
+
+
+def describe(image: Image.Image) -> str:
+    """Return in words what kind of pixels a file holds."""
+    if image.mode in SIXTEEN_BIT:
+        return "gray, 16 bit"
+    words = {
+        "1": "two levels",
+        "L": "gray",
+        "LA": "gray with transparency",
+        "P": "palette",
+        "PA": "palette with transparency",
+        "RGB": "colour",
+        "RGBA": "colour with transparency",
+        "CMYK": "print colours (CMYK)",
+        "LAB": "Lab colours",
+    }
+    return words.get(image.mode, image.mode)
+
+
+def plain_colours(
+    image: Image.Image, notes: list[str]
+) -> tuple[Image.Image, NDArray[np.uint8] | None]:
+    """Return a picture of mode L, RGB or 16-bit gray in sRGB, and its transparency.
+
+    An embedded profile is applied (relative colorimetric, black point
+    compensated). Print colours without one are taken as
+    ``R = (1 - C)(1 - K)`` and so on, which every note says.
+    """
+    profile = image.info.get("icc_profile")
+    image, alpha = _without_alpha(image)
+    if image.mode in SIXTEEN_BIT:
+        if profile:
+            notes.append("Its 16-bit tones were taken as sRGB, without its profile.")
+        return _upright_tones(image), alpha
+    if image.mode == "F":
+        values = np.nan_to_num(np.asarray(image, np.float32), nan=255.0)
+        notes.append("Decimal pixels were taken as codes 0 to 255.")
+        return Image.fromarray(np.rint(values.clip(0, 255)).astype(np.uint8)), alpha
+    if image.mode in ("P", "1"):
+        image = image.convert("L" if image.mode == "1" else "RGB")
+    if image.mode == "YCbCr":
+        image = image.convert("RGB")
+    if profile and image.mode in _WITH_PROFILE:
+        converted = _through_profile(image, profile, notes)
+        if converted is not None:
+            return converted, alpha
+    if image.mode == "CMYK":
+        notes.append(
+            "Print colours without a profile were converted plainly; "
+            "for true colours save the picture with its profile, or as sRGB."
+        )
+    return image if image.mode in ("L", "RGB") else image.convert("RGB"), alpha
+
+
+def _without_alpha(image: Image.Image) -> tuple[Image.Image, NDArray[np.uint8] | None]:
+    if "transparency" in image.info and image.mode in ("P", "L", "RGB", "1"):
+        image = image.convert("RGBA")
+    if image.mode in ("PA", "La", "RGBa"):
+        image = image.convert("RGBA")
+    if image.mode not in ("RGBA", "LA"):
+        return image, None
+    alpha = image.getchannel("A")
+    plain = image.convert("RGB" if image.mode == "RGBA" else "L")
+    lowest = alpha.getextrema()[0]
+    return plain, None if lowest == 255 else np.array(alpha)
+
+
+def _upright_tones(image: Image.Image) -> Image.Image:
+    """Return 16-bit tones with 0 black; Pillow leaves white-is-zero TIFFs as they are."""
+    tags = getattr(image, "tag_v2", {})
+    if tags.get(_PHOTOMETRIC) != _WHITE_IS_ZERO:
+        return image
+    return Image.fromarray((65535 - _sixteen(image)).astype(np.uint16))
+
+
+def _through_profile(
+    image: Image.Image, profile: bytes, notes: list[str]
+) -> Image.Image | None:
+    """Return the picture in sRGB, None when the profile is of no use."""
+    try:
+        source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        name = ImageCms.getProfileDescription(source).strip()
+        if name.startswith("sRGB") and image.mode == "RGB":
+            return image
+        found = ImageCms.profileToProfile(
+            image,
+            source,
+            _SRGB,
+            renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC,
+            outputMode="RGB",
+            flags=_FLAGS,
+        )
+    except (ImageCms.PyCMSError, OSError, ValueError, TypeError):
+        notes.append("Its colour profile is damaged or of another kind; it was left out.")
+        return None
+    notes.append(f"Converted from its profile ({name[:60]}) to sRGB.")
+    return found.getchannel("R") if found and image.mode == "L" else found
+
+
+def gray_of(image: Image.Image) -> NDArray[np.uint8] | NDArray[np.uint16]:
+    """Return the gray codes of a picture of mode L, RGB or 16-bit gray."""
+    if image.mode in SIXTEEN_BIT:
+        return _sixteen(image)
+    if image.mode == "L":
+        return np.array(image)
+    return _mix(image)
+
+
+def _sixteen(image: Image.Image) -> NDArray[np.uint16]:
+    return np.asarray(image, dtype=np.int64).clip(0, 65535).astype(np.uint16)
+
+
+def _mix(image: Image.Image) -> NDArray[np.uint8]:
+    """Return luminance codes, in bands so that no second full copy is made."""
+    gray = np.zeros((image.height, image.width), np.uint8)
+    for top in range(0, image.height, _BAND_ROWS):
+        bottom = min(top + _BAND_ROWS, image.height)
+        band = np.asarray(image.crop((0, top, image.width, bottom)))
+        gray[top:bottom] = luminance_codes(band)
+    return gray

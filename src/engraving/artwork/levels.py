@@ -1,0 +1,46 @@
+"""Whether a picture consists of dots already, and whether they were smeared."""
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+_LOOKED_AT = 1 << 24
+
+
+def is_two_level(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
+    """Return whether nearly all pixels are one of two codes far apart.
+
+    Nearly: 99.5 % within 2 codes of the two commonest extremes. A blank
+    picture is not made of dots.
+    """
+    if gray.dtype != np.uint8:
+        return False
+    counts = np.bincount(gray.ravel()[:_LOOKED_AT], minlength=256)
+    used = np.flatnonzero(counts)
+    low, high = int(used[0]), int(used[-1])
+    if high - low < 64:
+        return False
+    near = counts[low : low + 3].sum() + counts[high - 2 : high + 1].sum()
+    return bool(near >= 0.995 * counts.sum())
+
+
+def smeared_dots(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
+    """Return whether a lossy picture looks like dots that were blurred a little.
+
+    Most pixels lie near black or white, few at either end exactly, and black
+    and white change places at more than every twelfth step: much oftener
+    than in line art, whose edges are few (common practice, no source; held
+    against made-up halftones and photographs in the tests).
+    """
+    if gray.dtype != np.uint8:
+        return False
+    rows = max(1, min(gray.shape[0], _LOOKED_AT // max(gray.shape[1], 1)))
+    part = gray[:rows]
+    counts = np.bincount(part.ravel(), minlength=256)
+    total = counts.sum()
+    near = counts[:64].sum() + counts[192:].sum()
+    if near < 0.8 * total or min(counts[:64].sum(), counts[192:].sum()) < 0.05 * total:
+        return False
+    black = (part < 128).view(np.uint8)
+    changes = cv2.countNonZero(cv2.absdiff(black[:, 1:], black[:, :-1]))
+    return bool(changes > max(black[:, 1:].size, 1) / 12)

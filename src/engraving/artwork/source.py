@@ -1,0 +1,79 @@
+"""Where a job's picture and fonts come from."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engraving.artwork.reading import Artwork, open_picture, read_artwork
+from engraving.errors import ArtworkError
+from engraving.lettering import FONTS, Face, open_face
+from engraving.spec import ArtworkPart
+
+LIKENESS_PX = 4096
+"""Longest side of the likeness that is looked at and drawn upon."""
+
+
+def no_font(name: str) -> bytes:
+    """Say that a font is not at hand.
+
+    Raises
+    ------
+    ArtworkError
+        Always.
+    """
+    raise ArtworkError(f"The font “{name[:12]}” is not at hand; choose another one.")
+
+
+class Source:
+    """Reads pictures and fonts.
+
+    Parameters
+    ----------
+    picture : callable
+        Returns the file of an `ArtworkPart`, as a path or its bytes.
+    font : callable
+        Returns the file of a font that does not ship with the program.
+    """
+
+    def __init__(
+        self,
+        picture: Callable[[ArtworkPart], Path | bytes],
+        font: Callable[[str], bytes] = no_font,
+    ) -> None:
+        self._picture = picture
+        self._font = font
+
+    def artwork(self, part: ArtworkPart, *, colour: bool) -> Artwork:
+        """Return the page a job uses."""
+        return read_artwork(self._picture(part), part.page, colour=colour)
+
+    def likeness(self, part: ArtworkPart) -> NDArray[np.uint8]:
+        """Return RGBA codes no longer than `LIKENESS_PX`, upright and uncut."""
+        return open_picture(self._picture(part), part.page).proxy(LIKENESS_PX)
+
+    def face(self, name: str) -> Face:
+        """Return a font, shipped or uploaded."""
+        data = FONTS[name].read() if name in FONTS else self._font(name)
+        return open_face(data)
+
+
+class Held(Source):
+    """A source that holds one picture."""
+
+    def __init__(self, artwork: Artwork, font: Callable[[str], bytes] = no_font) -> None:
+        super().__init__(lambda _: b"", font)
+        self._artwork = artwork
+
+    def artwork(self, part: ArtworkPart, *, colour: bool) -> Artwork:  # noqa: ARG002
+        """Return the picture."""
+        return self._artwork
+
+    def likeness(self, part: ArtworkPart) -> NDArray[np.uint8]:  # noqa: ARG002
+        """Return the picture as RGBA codes."""
+        found = self._artwork
+        gray = found.gray if found.gray.dtype == np.uint8 else found.gray // 257
+        colour = np.stack([gray] * 3, axis=-1) if found.colour is None else found.colour
+        alpha = np.full_like(colour[..., 0], 255) if found.alpha is None else found.alpha
+        return np.dstack([colour, alpha]).astype(np.uint8)

@@ -1,0 +1,113 @@
+"""Rules about the picture's size on the blank, and the side that is looked at."""
+
+import math
+
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.place import engravable_box
+from engraving.spec import JobSpec, SizePart
+
+_SLACK = 1e-6
+PLATE_BORDER_MM = 2.5
+"""Carries the inking roller (common practice, no source)."""
+
+
+def inside_the_blank(facts: Facts) -> Finding | Fine | None:
+    """The picture lies inside the blank's engravable area, or is cut to it."""
+    spec = facts.spec
+    size, blank = spec.size, spec.blank
+    if blank.keep_inside:
+        share = f", {100 * facts.off_blank:.1f} % beyond" if facts.off_blank else ""
+        return Fine("inside_the_blank", "Inside the blank", f"cut to it{share}")
+    over = _beyond_mm(size, spec)
+    if over <= _SLACK:
+        return Fine("inside_the_blank", "Inside the blank", f"{max(-over, 0):.1f} mm")
+    return Finding(
+        "inside_the_blank",
+        Severity.CAUTION,
+        "blank",
+        "The picture is larger than the blank, so its edge would burn the bed.",
+        f"{over:.1f} mm beyond {blank.name}",
+        Fix("Keep dots inside", {"blank": {"keep_inside": True}}),
+    )
+
+
+def _beyond_mm(size: SizePart, spec: JobSpec) -> float:
+    """Return how far the picture reaches over the engravable area; below 0 is room."""
+    x, y, width, height = engravable_box(spec.blank)
+    off_x, off_y = abs(size.offset_x_mm - x), abs(size.offset_y_mm - y)
+    across = off_x + size.width_mm / 2 - width / 2
+    down = off_y + size.height_mm / 2 - height / 2
+    round_face = spec.blank.shape in ("disc", "oval") and spec.blank.area is None
+    if round_face:
+        corner = math.hypot(
+            (2 * off_x + size.width_mm) / width, (2 * off_y + size.height_mm) / height
+        )
+        return max(across, down, (corner - 1) * min(width, height) / 2)
+    return max(across, down)
+
+
+def source_is_large_enough(facts: Facts) -> Finding | Fine | None:
+    """At least one source pixel feeds each dot."""
+    spec = facts.spec
+    if spec.keeps_dots:
+        return None
+    _, _, across, down = spec.artwork.window_px
+    per_dot = min(across / spec.size.cols, down / spec.size.rows)
+    if per_dot >= 1 - 1e-3:
+        return Fine("source_is_large_enough", "Source pixels per dot", f"{per_dot:.2f}")
+    pitch = spec.size.pitch_mm / per_dot
+    return Finding(
+        "source_is_large_enough",
+        Severity.CAUTION,
+        "blank",
+        "The picture has fewer pixels than the burn has dots, so it will look soft.",
+        f"{per_dot:.2f} source pixels for each dot",
+        Fix(f"Set {pitch:.3f} mm rows", {"size": {"pitch_mm": round(pitch, 4)}})
+        if pitch <= 1
+        else None,
+    )
+
+
+def sides_as_they_follow(facts: Facts) -> Finding | Fine | None:
+    """Mirroring, inverting and polarity are as side and substrate have them."""
+    side = facts.spec.side
+    overruled = [
+        f"{name} {value}"
+        for name, value in (
+            ("mirrored:", side.mirror),
+            ("inverted:", side.invert),
+            ("the beam", side.polarity),
+        )
+        if value != "auto"
+    ]
+    if not overruled:
+        words = "mirrored" if facts.spec.mirrored else "as it is"
+        return Fine("sides_as_they_follow", "Seen from the " + side.seen_from, words)
+    back = {"mirror": "auto", "invert": "auto", "polarity": "auto"}
+    return Finding(
+        "sides_as_they_follow",
+        Severity.CAUTION,
+        "blank",
+        "Mirroring, inverting or polarity was overruled by hand; "
+        "make sure it is still meant.",
+        ", ".join(overruled),
+        Fix("Let them follow", {"side": back}),
+    )
+
+
+def plate_has_a_border(facts: Facts) -> Finding | Fine | None:
+    """A printing plate has a solid border for the roller."""
+    spec = facts.spec
+    if not spec.side.printing_plate:
+        return None
+    if spec.border.on and spec.border.look == "dark":
+        return Fine("plate_has_a_border", "Plate border", f"{spec.border.width_mm:g} mm")
+    border = {"on": True, "width_mm": PLATE_BORDER_MM, "look": "dark"}
+    return Finding(
+        "plate_has_a_border",
+        Severity.NOTE,
+        "artwork",
+        "A printing plate without a solid border lets the roller dip into its ground.",
+        f"{PLATE_BORDER_MM:g} mm carries most rollers",
+        Fix(f"Add {PLATE_BORDER_MM:g} mm", {"border": border}),
+    )

@@ -1,0 +1,274 @@
+"""A job's stages, each computed from the one before and kept while it may be needed.
+
+Every stage is keyed by all it depends on, so a picture that carries its key
+in its address never goes stale, and a change recomputes only what it must.
+
+Up to the proof a job is seen from the side that is looked at; only what
+leaves for the machine (`burned` and all that follows) is mirrored.
+"""
+
+from typing import BinaryIO
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engraving.artwork.overlay import DARK, LIGHT
+from engraving.artwork.retouch import apply_shading
+from engraving.check import Facts, Finding, Fine, check_job
+from engraving.dots import BitGrid, make_dots
+from engraving.gcode import write_gcode
+from engraving.lettering import line_length_mm, thinnest_stroke_mm
+from engraving.motion import Clock, Estimate
+from engraving.pipeline.cache import stage_key
+from engraving.pipeline.edges import melting_share
+from engraving.pipeline.picture import PictureStages
+from engraving.place import engravable_mask, face_mask
+from engraving.proof import (
+    Palette,
+    SpotModel,
+    proof_png,
+    spot_model,
+    substrate_palette,
+)
+from engraving.spec import DotsPart, JobSpec, Polarity
+from engraving.tone import apply_tone, levels_to_burn
+from engraving.toolpath import plan_raster, record
+
+_PLAIN_DOTS = DotsPart(method="threshold", level=50)
+
+
+class Pipeline(PictureStages):
+    """Computes any job, headless or behind the screens."""
+
+    # Keys, one a stage, each built on the one before.
+
+    def tone_key(self, spec: JobSpec) -> str:
+        """Key of the toned picture."""
+        tone = None if spec.keeps_dots else spec.tone.model_dump()
+        return stage_key("tone", self.grid_key(spec), tone, self.shading_key(spec))
+
+    def finished_key(self, spec: JobSpec) -> str:
+        """Key of the picture as it should look."""
+        return stage_key(
+            "finished",
+            self.tone_key(spec),
+            self.mask_key(spec),
+            self.overlay_key(spec),
+            spec.burns_dark,
+        )
+
+    def dots_key(self, spec: JobSpec) -> str:
+        """Key of the dots."""
+        blank = spec.blank.model_dump() if spec.blank.keep_inside else None
+        size = spec.size.model_dump(include={"pitch_mm", "offset_x_mm", "offset_y_mm"})
+        return stage_key(
+            "dots",
+            self.finished_key(spec),
+            None if spec.keeps_dots else spec.dots.model_dump(),
+            blank,
+            size if blank else None,
+        )
+
+    def proof_key(self, spec: JobSpec) -> str:
+        """Key of the proof."""
+        return stage_key(
+            "proof",
+            self.dots_key(spec),
+            spec.substrate.model_dump(),
+            spec.machine.spot_mm / spec.size.pitch_mm,
+            spec.machine.spot_shape,
+        )
+
+    def path_key(self, spec: JobSpec) -> str:
+        """Key of the tool path and its time."""
+        machine = spec.machine
+        return stage_key(
+            "path",
+            self.dots_key(spec),
+            spec.mirrored,
+            repr(plan_raster(spec)),
+            machine.acceleration_mm_s2,
+            machine.rapid_mm_s,
+        )
+
+    # Stages.
+
+    def toned(self, spec: JobSpec) -> NDArray[np.uint8]:
+        """Return the toned and retouched picture, shape (rows, cols)."""
+        return self._cache.get(self.tone_key(spec), lambda: self._tone(spec))
+
+    def _tone(self, spec: JobSpec) -> NDArray[np.uint8]:
+        grid = self.grid(spec)
+        if spec.keeps_dots:
+            return np.where(grid >= np.iinfo(grid.dtype).max // 2 + 1, 255, 0).astype(
+                np.uint8
+            )
+        toned = apply_tone(grid, spec.tone)
+        shading = self.shading(spec)
+        return toned if shading is None else apply_shading(toned, *shading)
+
+    def finished(self, spec: JobSpec) -> NDArray[np.uint8]:
+        """Return the picture as it should look: mask, lettering and border applied.
+
+        What is not burned shows as 255 where the beam darkens, else as 0.
+        """
+        mask, overlay = self.mask(spec), self.overlay(spec)
+        if mask is None and overlay is None:
+            return self.toned(spec)
+        return self._cache.get(
+            self.finished_key(spec), lambda: _finish(spec, self.toned(spec), mask, overlay)
+        )
+
+    def dots(self, spec: JobSpec) -> BitGrid:
+        """Return the dots, as seen from the side that is looked at.
+
+        Raises
+        ------
+        ChoiceError
+            When the dot method does not exist.
+        """
+        return self._cache.get(self.dots_key(spec), lambda: self._make_dots(spec))
+
+    def _make_dots(self, spec: JobSpec) -> BitGrid:
+        side = Polarity.DARKENS if spec.burns_dark else Polarity.LIGHTENS
+        levels = levels_to_burn(self.finished(spec), side)
+        bits = make_dots(levels, _PLAIN_DOTS if spec.keeps_dots else spec.dots)
+        packed = bits.packed
+        mask, overlay = self.mask(spec), self.overlay(spec)
+        if mask is not None:
+            # Diffused error may not leave the picture.
+            packed = packed & np.packbits(mask > 0, axis=1)
+        if overlay is not None:
+            burned, bare = (DARK, LIGHT) if spec.burns_dark else (LIGHT, DARK)
+            packed = packed | np.packbits(overlay == burned, axis=1)
+            packed = packed & ~np.packbits(overlay == bare, axis=1)
+        if spec.blank.keep_inside:
+            packed = packed & self._engravable(spec)
+        return BitGrid(packed, bits.cols)
+
+    def burned(self, spec: JobSpec) -> BitGrid:
+        """Return the dots as the machine burns them: mirrored where that is needed."""
+        dots = self.dots(spec)
+        if not spec.mirrored:
+            return dots
+        key = stage_key("mirrored", self.dots_key(spec))
+        return self._cache.get(key, dots.mirrored)
+
+    def _engravable(self, spec: JobSpec) -> NDArray[np.uint8]:
+        """Return the packed mask of the dots that lie on the blank."""
+        key = stage_key("engravable", spec.size.model_dump(), spec.blank.model_dump())
+        return self._cache.get(
+            key, lambda: np.packbits(engravable_mask(spec.size, spec.blank), axis=1)
+        )
+
+    def off_blank(self, spec: JobSpec) -> float:
+        """Return the share of the picture that lies beyond the blank, 0..1."""
+        key = stage_key("off", spec.size.model_dump(), spec.blank.model_dump())
+        return self._cache.get(
+            key, lambda: 1 - float(face_mask(spec.size, spec.blank).mean())
+        )
+
+    def spot(self, spec: JobSpec) -> SpotModel:
+        """Return the spot model of a job."""
+        ratio = round(spec.machine.spot_mm / spec.size.pitch_mm, 6)
+        return spot_model(ratio, spec.machine.spot_shape, spec.substrate.response)
+
+    def marks(self, spec: JobSpec) -> NDArray[np.uint16]:
+        """Return the mean mark of every dot's cell, shape (rows, cols), 65535 = full."""
+        ratio, shape = spec.machine.spot_mm / spec.size.pitch_mm, spec.machine.spot_shape
+        key = stage_key("marks", self.dots_key(spec), ratio, shape, spec.substrate.response)
+        return self._cache.get(key, lambda: self._all_marks(spec))
+
+    def _all_marks(self, spec: JobSpec) -> NDArray[np.uint16]:
+        bits = self.dots(spec)
+        framed = bits.window(-2, -1, bits.cols + 4, bits.rows + 2)
+        return self.spot(spec).marks(framed)
+
+    def palette(self, spec: JobSpec) -> Palette:
+        """Return the colours of the burned piece."""
+        return substrate_palette(spec.substrate)
+
+    def proof_png(self, spec: JobSpec) -> bytes:
+        """Return the proof as a PNG of one pixel per dot."""
+        return proof_png(
+            self.dots(spec), self.spot(spec), self.palette(spec), spec.size.pitch_mm
+        )
+
+    def estimate(self, spec: JobSpec) -> Estimate:
+        """Return the time and extent of the job's tool path."""
+        return self._cache.get(self.path_key(spec), lambda: self._time(spec))
+
+    def _time(self, spec: JobSpec) -> Estimate:
+        clock = _clock(spec)
+        for moves in record(self.burned(spec), plan_raster(spec)):
+            clock.add(moves)
+        return clock.estimate()
+
+    def write_gcode(self, spec: JobSpec, target: BinaryIO) -> Estimate:
+        """Write the job's G-code and return its estimate, in one walk."""
+        clock = _clock(spec)
+        bands = record(self.burned(spec), plan_raster(spec))
+        for moves in write_gcode(spec, bands, target):
+            clock.add(moves)
+        return clock.estimate()
+
+    def facts(self, spec: JobSpec) -> Facts:
+        """Return what the check rules need to know."""
+        found = self.artwork(spec)
+        key = stage_key("facts", self.dots_key(spec), self.overlay_key(spec))
+        melting, strokes = self._cache.get(
+            key, lambda: (self._melting(spec), self._strokes(spec))
+        )
+        return Facts(
+            spec,
+            self.dots(spec).count,
+            found.two_level,
+            smeared=found.smeared,
+            transparent=found.alpha is not None,
+            melting=melting,
+            strokes=strokes,
+            off_blank=self.off_blank(spec),
+        )
+
+    def _melting(self, spec: JobSpec) -> float | None:
+        """Return how much of the subject's edge looks like its ground."""
+        mask, opacity = self.mask(spec), self.opacity(spec)
+        edge = opacity if opacity is not None else mask
+        if edge is None:
+            return None
+        ground = None if mask is None else (255.0 if spec.burns_dark else 0.0)
+        return melting_share(self.toned(spec), edge, ground)
+
+    def _strokes(self, spec: JobSpec) -> tuple[tuple[str, float, float], ...]:
+        """Return text, thinnest stroke and length in mm of each line of lettering."""
+        lines = spec.lettering.lines
+        faces = [self.face(line.font) for line in lines]
+        return tuple(
+            (line.text, thinnest_stroke_mm(face, line), line_length_mm(face, line))
+            for line, face in zip(lines, faces, strict=True)
+        )
+
+    def check(self, spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
+        """Return findings, worst first, and what is fine."""
+        return check_job(self.facts(spec))
+
+
+def _finish(
+    spec: JobSpec,
+    toned: NDArray[np.uint8],
+    mask: NDArray[np.uint8] | None,
+    overlay: NDArray[np.uint8] | None,
+) -> NDArray[np.uint8]:
+    out = toned
+    if mask is not None:
+        bare = 255.0 if spec.burns_dark else 0.0
+        share = mask.astype(np.float32) / 255
+        out = np.rint(bare + (toned - np.float32(bare)) * share).astype(np.uint8)
+    if overlay is not None:
+        out = np.where(overlay == DARK, np.uint8(0), out)
+        out = np.where(overlay == LIGHT, np.uint8(255), out)
+    return out
+
+
+def _clock(spec: JobSpec) -> Clock:
+    return Clock(spec.machine.acceleration_mm_s2, spec.machine.rapid_mm_s)

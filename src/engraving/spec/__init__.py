@@ -1,0 +1,93 @@
+"""`JobSpec`: the one description of a raster engraving job, as versioned JSON.
+
+A spec carries values, not references: it holds the machine, substrate and
+blank it was made for, so that a job means the same on any computer and after
+any change of the shelf. ``docs/job-file.md`` explains each part to people.
+
+Lengths are mm, speeds mm/s, accelerations mm/s², powers and shares %, angles
+degrees.
+"""
+
+from engraving.spec.artwork import ArtworkPart, Crop, DroppedColour, Ground, Mix, Point
+from engraving.spec.base import LARGEST_MM, Part
+from engraving.spec.blank import (
+    COARSEST_PITCH_MM,
+    FINEST_PITCH_MM,
+    MOST_DOTS,
+    ROUND,
+    Area,
+    BlankPart,
+    Polarity,
+    SidePart,
+    SizePart,
+    SubstratePart,
+)
+from engraving.spec.edits import (
+    BorderPart,
+    Brush,
+    CutOut,
+    Flood,
+    Hint,
+    Lasso,
+    LetteringPart,
+    Look,
+    MaskPart,
+    RetouchPart,
+    Shade,
+    Stroke,
+    TextLine,
+)
+from engraving.spec.job import (
+    SPEC_VERSION,
+    BurnPart,
+    DotsPart,
+    JobSpec,
+    MachinePart,
+    PlacePart,
+    Scan,
+    TonePart,
+    explain,
+)
+
+__all__ = [
+    "COARSEST_PITCH_MM",
+    "FINEST_PITCH_MM",
+    "LARGEST_MM",
+    "MOST_DOTS",
+    "ROUND",
+    "SPEC_VERSION",
+    "Area",
+    "ArtworkPart",
+    "BlankPart",
+    "BorderPart",
+    "Brush",
+    "BurnPart",
+    "Crop",
+    "CutOut",
+    "DotsPart",
+    "DroppedColour",
+    "Flood",
+    "Ground",
+    "Hint",
+    "JobSpec",
+    "Lasso",
+    "LetteringPart",
+    "Look",
+    "MachinePart",
+    "MaskPart",
+    "Mix",
+    "Part",
+    "PlacePart",
+    "Point",
+    "Polarity",
+    "RetouchPart",
+    "Scan",
+    "Shade",
+    "SidePart",
+    "SizePart",
+    "Stroke",
+    "SubstratePart",
+    "TextLine",
+    "TonePart",
+    "explain",
+]

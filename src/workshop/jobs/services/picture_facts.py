@@ -1,0 +1,187 @@
+"""What the Artwork and Blank stations say beside their fields."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from engraving.artwork.mix import MIXES
+from engraving.lettering import thinnest_stroke_mm
+from engraving.pipeline import stage_key
+from engraving.recipe import row_seconds
+from engraving.spec import JobSpec
+from workshop.jobs.models import Job
+from workshop.jobs.services.engine import pipeline, stage_cache
+from workshop.jobs.services.intake import sheets_of
+from workshop.jobs.services.pictures import mix_key
+from workshop.jobs.services.stations.artwork import mix_name
+from workshop.shell.services import show_length, show_lengths, show_number
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A page to choose from."""
+
+    value: str
+    artwork_id: int
+    page: int
+    label: str
+    chosen: bool
+
+
+def artwork_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
+    """Return what the Artwork station shows beside its fields."""
+    part, mask = spec.artwork, spec.mask
+    return {
+        "sheets": _sheets(spec, job),
+        "transparent": job.artwork.transparent,
+        "transparent_words": _ground_words(spec),
+        "mixes": [(name, name.capitalize()) for name in MIXES],
+        "mix": mix_name(part),
+        "mix_key": mix_key(spec),
+        "dropped": [one.colour for one in part.dropped],
+        "cut_out": any(edit.kind == "cutout" for edit in mask.edits),
+        "edits": len(mask.edits),
+        "strokes": len(spec.retouch.strokes),
+        "letter_facts": [_letter_facts(spec, line) for line in spec.lettering.lines],
+        "dark": "burned" if spec.burns_dark else "left bare",
+        "light": "left bare" if spec.burns_dark else "burned",
+        "own_dots": _own_dots(spec),
+        "squared": part.corners is not None,
+    }
+
+
+def _sheets(spec: JobSpec, job: Job) -> list[Sheet]:
+    found = []
+    for artwork, page in sheets_of(job):
+        label = artwork.name if artwork.pages == 1 else f"{artwork.name}, page {page + 1}"
+        chosen = (artwork.pk, page) == (job.artwork_id, spec.artwork.page)
+        found.append(Sheet(f"{artwork.pk}-{page}", artwork.pk, page, label, chosen))
+    return found
+
+
+def _ground_words(spec: JobSpec) -> str:
+    """Say what the transparent ground comes to on this substrate."""
+    if spec.artwork.ground == "unburned":
+        return f"Nothing is burned there; the {spec.substrate.name.lower()} stays bare."
+    dark = {"black": True, "white": False}.get(spec.artwork.ground)
+    if dark is None:
+        return f"Burned as a gray of {spec.artwork.ground_gray:.0f}."
+    if dark == spec.burns_dark:
+        return f"Burned solid: on {spec.substrate.name.lower()} that is the whole ground."
+    return f"Left bare: on {spec.substrate.name.lower()} that is not burned."
+
+
+def _letter_facts(spec: JobSpec, line: Any) -> dict[str, Any]:
+    key = stage_key("stroke", line.text, line.font)
+    face = pipeline().face(line.font)
+    unit = line.model_copy(update={"cap_mm": 10.0, "spacing_mm": 0.0})
+    share = stage_cache().get(key, lambda: thinnest_stroke_mm(face, unit)) / 10
+    stroke = share * line.cap_mm
+    return {
+        "stroke": stroke,
+        "thin": stroke < spec.machine.spot_mm,
+        "lacks": face.lacks(line.text),
+        "spot": spec.machine.spot_mm,
+    }
+
+
+def _own_dots(spec: JobSpec) -> str:
+    """Return the size that keeping the dots gives, in words."""
+    _, _, across, down = spec.artwork.window_px
+    pitch = spec.size.pitch_mm
+    return show_lengths(across * pitch, down * pitch, 1)
+
+
+def blank_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
+    """Return what the Blank station shows beside its fields."""
+    size, machine = spec.size, spec.machine
+    _, _, across, down = spec.artwork.window_px
+    per_dot = min(across / size.cols, down / size.rows)
+    off = pipeline().off_blank(spec)
+    stretched = size.width_mm / size.height_mm / spec.artwork.ratio - 1
+    return {
+        "cols": size.cols,
+        "rows": size.rows,
+        "per_dot": per_dot,
+        "too_small": per_dot < 1 - 1e-3 and not spec.keeps_dots,
+        "dots_million": size.cols * size.rows / 1e6,
+        "off_blank": off if off > 5e-4 else 0,
+        "stretched": 100 * stretched if abs(stretched) > 2e-3 else 0,
+        "overlap": 100 * (1 - size.pitch_mm / machine.spot_mm),
+        "spot": machine.spot_mm,
+        "even": _even_pitches(spec),
+        "times": _times(spec),
+        "sentences": side_sentences(spec),
+        "colours": job.blank.colours if job.blank else [],
+        "nudged": (size.offset_x_mm, size.offset_y_mm),
+    }
+
+
+def _even_pitches(spec: JobSpec) -> list[tuple[float, str]]:
+    """Return row pitches near the present one that are whole motor steps."""
+    step, pitch = spec.machine.step_mm, spec.size.pitch_mm
+    if not step:
+        return []
+    steps = round(pitch / step)
+    near = [n * step for n in (steps - 1, steps, steps + 1) if n >= 1]
+    if any(abs(value - pitch) < 1e-9 for value in near):
+        return []
+    return [(value, show_number(value, 4)) for value in near if 0.005 <= value <= 5]
+
+
+def _times(spec: JobSpec) -> tuple[float, float]:
+    """Return about how long all rows take in seconds, now and at twice the resolution."""
+    machine, burn = spec.machine, spec.burn
+    row = row_seconds(spec.size.width_mm, burn.speed_mm_s, machine.acceleration_mm_s2)
+    now = row * spec.size.rows * burn.passes
+    return now, 2 * now
+
+
+def side_sentences(spec: JobSpec) -> list[tuple[str, bool]]:
+    """Return plain sentences on mirroring, inverting and polarity; True where overruled."""
+    side, beam = spec.side, spec.polarity.value
+    burned = "dark" if spec.burns_dark else "light"
+    why_mirrored = (
+        "a printing plate prints the other way round"
+        if side.printing_plate
+        else "it is looked at through its back"
+    )
+    if side.mirror != "auto":
+        mirrored = "Mirrored by hand." if spec.mirrored else "Not mirrored, as set by hand."
+    elif spec.mirrored:
+        mirrored = f"Mirrored, for {why_mirrored}."
+    else:
+        mirrored = "Not mirrored."
+    inverted = "Inverted, so that black prints." if spec.inverted else ""
+    if side.invert != "auto":
+        inverted = "Inverted by hand." if spec.inverted else "Not inverted, as set by hand."
+    sentences = [
+        (f"The beam {beam} it: {burned} tones are burned.", side.polarity != "auto"),
+        (mirrored, side.mirror != "auto"),
+    ]
+    if inverted:
+        sentences.append((inverted, side.invert != "auto"))
+    return sentences
+
+
+def blank_result(spec: JobSpec) -> str:
+    """Return the Blank station's line on the ticket."""
+    words = f"{spec.blank.name}, {show_lengths(spec.size.width_mm, spec.size.height_mm, 1)}"
+    return words + (", mirrored" if spec.mirrored else "")
+
+
+def artwork_result(spec: JobSpec) -> str:
+    """Return the Artwork station's line on the ticket."""
+    _, _, across, down = spec.artwork.window_px
+    parts = [f"{across} × {down} px"]
+    if spec.keeps_dots:
+        parts.append("its own dots")
+    if spec.mask.on and (spec.mask.edits or spec.mask.frame != "none"):
+        parts.append("cut out" if spec.mask.edits else "framed")
+    if spec.retouch.on and spec.retouch.strokes:
+        parts.append("retouched")
+    if spec.lettering.lines:
+        count = len(spec.lettering.lines)
+        parts.append(f"{count} line{'s' if count > 1 else ''} of text")
+    if spec.border.on:
+        parts.append(f"border {show_length(spec.border.width_mm, 1)}")
+    return ", ".join(parts)

@@ -1,0 +1,115 @@
+"""What each station shows of a job, and what its changes do.
+
+One pair of functions a station: ``show_…`` returns the form's values,
+``apply_…`` returns the changed job. Everything tied follows here: height
+follows width, pitch follows dpi, x and y follow the anchor.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+from engraving.spec import JobSpec
+from workshop.jobs.models import Job
+from workshop.jobs.services.pictures import begin
+from workshop.jobs.services.stations.artwork import apply_artwork, show_artwork
+from workshop.jobs.services.stations.blank import apply_blank, show_blank
+from workshop.jobs.services.stations.edit import Edit
+from workshop.jobs.services.stations.edits import apply_edits, show_edits
+from workshop.jobs.services.stations.later import (
+    apply_burn,
+    apply_dots,
+    apply_place,
+    apply_tone,
+    show_burn,
+    show_dots,
+    show_place,
+    show_tone,
+)
+from workshop.jobs.services.tickets import change, rename, spec_of
+
+
+def station_values(job: Job, station: str) -> dict[str, Any]:
+    """Return the values of a station's form."""
+    return _SHOW[station](spec_of(job), job)
+
+
+def change_station(job: Job, station: str, changes: dict[str, Any]) -> bool:
+    """Apply the changed fields of a station; return whether anything changed.
+
+    Raises
+    ------
+    EngravingError
+        When the result is no valid job; ``field`` names the value at fault.
+    """
+    if station == "artwork" and {"name", "customer"} & set(changes):
+        rename(job, changes.get("name", ""), changes.get("customer", job.customer))
+    edit = Edit(spec_of(job), changes, job)
+    _APPLY[station](edit)
+    touched = f"{station}:{','.join(sorted(changes))}"
+    if _ONE_EACH & set(changes):
+        touched = ""
+    label = ", ".join(_LABELS.get(name, name) for name in sorted(changes))
+    if station in ("artwork", "tone", "dots"):
+        begin(job.number, edit.spec)
+    return change(job, edit.spec, label or station, touched, edit.relations)
+
+
+def _show_all_artwork(spec: JobSpec, job: Job) -> dict[str, Any]:
+    return {**show_artwork(spec, job), **show_edits(spec)}
+
+
+def _apply_all_artwork(edit: Edit) -> None:
+    apply_artwork(edit)
+    apply_edits(edit)
+
+
+_SHOW: dict[str, Callable[[JobSpec, Job], dict[str, Any]]] = {
+    "artwork": _show_all_artwork,
+    "blank": show_blank,
+    "tone": show_tone,
+    "dots": show_dots,
+    "burn": show_burn,
+    "place": show_place,
+}
+_APPLY: dict[str, Callable[[Edit], None]] = {
+    "artwork": _apply_all_artwork,
+    "blank": apply_blank,
+    "tone": apply_tone,
+    "dots": apply_dots,
+    "burn": apply_burn,
+    "place": apply_place,
+}
+_ONE_EACH = {
+    "mask_add", "mask_take", "retouch_add", "retouch_take", "line_add", "line_remove",
+    "drop_add", "drop_remove", "turn",
+}  # fmt: skip
+"""Each of these is undone by itself, however quickly they follow one another."""
+_LABELS = {
+    "turn": "Turned",
+    "mirror": "Mirrored",
+    "crop_left": "Crop",
+    "crop_top": "Crop",
+    "crop_width": "Crop",
+    "crop_height": "Crop",
+    "corners": "Corners squared",
+    "straighten": "Straightened",
+    "sheet": "Another page",
+    "keep_dots": "Kept dots",
+    "drop_add": "Colour dropped",
+    "drop_remove": "Colour kept",
+    "mask_add": "Background",
+    "mask_take": "Background",
+    "retouch_add": "Retouched",
+    "retouch_take": "Retouching taken off",
+    "line_add": "Lettering",
+    "line_remove": "Lettering taken off",
+    "input_black": "Black point",
+    "input_white": "White point",
+    "x": "Moved",
+    "y": "Moved",
+    "nudge_x": "Moved on the blank",
+    "nudge_y": "Moved on the blank",
+    "again": "Back to the recipe",
+    "fit": "Fitted to the blank",
+    "centre": "Centred",
+}

@@ -1,0 +1,210 @@
+"""The Blank station: blank, substrate, size, resolution, side."""
+
+from typing import Any
+
+from engraving.errors import InputError
+from engraving.spec import JobSpec
+from engraving.units import dpi_to_pitch
+from workshop.jobs.models import Job
+from workshop.jobs.services.stations.edit import (
+    Edit,
+    centred_on_blank,
+    nudged,
+    refitted,
+    resized,
+)
+from workshop.jobs.services.tickets import updated, with_recipe
+from workshop.shelf.models import Blank, Recipe, Substrate
+
+_SIDE = {
+    "seen_from": "seen_from",
+    "printing_plate": "printing_plate",
+    "side_mirror": "mirror",
+    "side_invert": "invert",
+    "side_polarity": "polarity",
+}
+
+
+def show_blank(spec: JobSpec, job: Job) -> dict[str, Any]:
+    """Return what the station's fields show."""
+    size = spec.size
+    return {
+        "blank": job.blank_id,
+        "substrate": job.substrate_id,
+        "colour": spec.substrate.colour,
+        "fit": size.fit,
+        "width": size.width_mm,
+        "height": size.height_mm,
+        "lock": size.lock_ratio,
+        "bleed": size.bleed_mm,
+        "offset_x": size.offset_x_mm,
+        "offset_y": size.offset_y_mm,
+        "centre": False,
+        "nudge_x": "",
+        "nudge_y": "",
+        "dpi": size.dpi,
+        "pitch": size.pitch_mm,
+        "lines": 1 / size.pitch_mm,
+        "ties": "size",
+        "keep_inside": spec.blank.keep_inside,
+        **{name: getattr(spec.side, value) for name, value in _SIDE.items()},
+    }
+
+
+def apply_blank(edit: Edit) -> None:
+    """Apply what was changed."""
+    if edit.has("blank"):
+        _choose_blank(edit, edit.changes["blank"])
+    if edit.has("substrate"):
+        choose_substrate(edit, edit.changes["substrate"])
+    if edit.has("colour"):
+        _choose_colour(edit)
+    edit.take("blank", keep_inside="keep_inside")
+    edit.take("side", **_SIDE)
+    _resolution(edit)
+    _size(edit)
+    _offsets(edit)
+
+
+def _choose_blank(edit: Edit, blank: Blank | None) -> None:
+    edit.relations["blank"] = blank.pk if blank else None
+    part = dict(blank.part) if blank else {"name": "Bare bed"}
+    if not blank:
+        machine = edit.spec.machine
+        part["width_mm"], part["height_mm"] = machine.bed_width_mm, machine.bed_height_mm
+    edit.spec = updated(edit.spec, {"blank": _whole(edit.spec, part)})
+    if blank and blank.substrate and blank.substrate_id != edit.job.substrate_id:
+        choose_substrate(edit, blank.substrate)
+    if blank and blank.colours:
+        _paint(edit, blank.colours[0])
+    if edit.spec.size.fit != "exact":
+        edit.spec = centred_on_blank(refitted(edit.spec))
+
+
+def _whole(spec: JobSpec, part: dict[str, Any]) -> dict[str, Any]:
+    """Return every value of a blank, so that nothing of the last one stays."""
+    plain = type(spec.blank)().model_dump(mode="json")
+    return {**plain, **part}
+
+
+def choose_substrate(edit: Edit, substrate: Substrate | None) -> None:
+    """Take a substrate's values and its first recipe for this machine."""
+    edit.relations["substrate"] = substrate.pk if substrate else None
+    if substrate:
+        part = {"colour": "", **substrate.part}
+        edit.spec = updated(edit.spec, {"substrate": part})
+    take_first_recipe(edit)
+
+
+def take_first_recipe(edit: Edit) -> None:
+    """Take the first recipe that fits machine and substrate, if any."""
+    machine = edit.relations.get("machine", edit.job.machine_id)
+    substrate = edit.relations.get("substrate", edit.job.substrate_id)
+    recipe = Recipe.objects.fitting(machine, substrate).first()
+    edit.relations["recipe"] = recipe.pk if recipe else None
+    if recipe:
+        edit.spec = with_recipe(edit.spec, recipe)
+    else:
+        edit.spec = updated(edit.spec, {"burn": {"recipe": ""}})
+
+
+def _choose_colour(edit: Edit) -> None:
+    blank = edit.job.blank
+    colours = blank.colours if blank else []
+    found = [one for one in colours if one["name"] == edit.changes["colour"]]
+    if not found:
+        raise InputError("The blank does not come in that colour.", field="colour")
+    _paint(edit, found[0])
+
+
+def _paint(edit: Edit, colour: dict[str, str]) -> None:
+    values = {"colour": colour["name"], "ground": colour["ground"]}
+    if colour.get("mark"):
+        values["mark"] = colour["mark"]
+    edit.spec = updated(edit.spec, {"substrate": values})
+
+
+def _resolution(edit: Edit) -> None:
+    pitch = None
+    if edit.has("dpi"):
+        pitch = dpi_to_pitch(edit.changes["dpi"])
+    if edit.has("lines"):
+        pitch = 1 / edit.changes["lines"]
+    if edit.has("pitch"):
+        pitch = edit.changes["pitch"]
+    if pitch is None:
+        return
+    if edit.spec.keeps_dots:
+        # Dots stay dots: the size follows.
+        size, ratio = edit.spec.size, pitch / edit.spec.size.pitch_mm
+        edit.spec = resized(
+            edit.spec, size.width_mm * ratio, size.height_mm * ratio, pitch_mm=pitch
+        )
+    else:
+        edit.spec = updated(edit.spec, {"size": {"pitch_mm": pitch}})
+
+
+def _size(edit: Edit) -> None:
+    edit.take("size", fit="fit", lock="lock_ratio", bleed="bleed_mm")
+    if edit.has("fit"):
+        cut = edit.changes["fit"] == "cover"
+        if cut:
+            edit.spec = updated(edit.spec, {"blank": {"keep_inside": True}})
+        edit.spec = refitted(edit.spec)
+        if edit.changes["fit"] != "exact":
+            edit.spec = centred_on_blank(edit.spec)
+    elif edit.has("bleed", "lock"):
+        edit.spec = refitted(edit.spec)
+    for lead in ("height", "width"):
+        if edit.has(lead):
+            _typed(edit, lead, edit.changes[lead])
+
+
+def _typed(edit: Edit, lead: str, value_mm: float) -> None:
+    """Set one side; the other follows by the picture's ratio while it is locked."""
+    spec = edit.spec
+    if spec.keeps_dots:
+        edit.spec = _typed_dots(edit, lead, value_mm)
+        return
+    size, ratio = spec.size, spec.artwork.ratio
+    wide = lead == "width"
+    if size.lock_ratio:
+        width, height = (
+            (value_mm, value_mm / ratio) if wide else (value_mm * ratio, value_mm)
+        )
+    else:
+        width = value_mm if wide else size.width_mm
+        height = size.height_mm if wide else value_mm
+    edit.spec = resized(spec, width, height, fit="exact")
+
+
+def _typed_dots(edit: Edit, lead: str, value_mm: float) -> JobSpec:
+    """Size a picture whose dots are kept: by whole multiples, or through the pitch."""
+    spec = edit.spec
+    _, _, across, down = spec.artwork.window_px
+    count = across if lead == "width" else down
+    if edit.changes.get("ties") == "pitch":
+        times = max(1, round(spec.size.cols / across))
+        pitch = value_mm / (count * times)
+    else:
+        pitch = spec.size.pitch_mm
+        times = round(value_mm / (count * pitch))
+        if times < 1 or abs(times * count * pitch - value_mm) > pitch / 2:
+            works = ", ".join(f"{n * count * pitch:.2f}" for n in (1, 2, 3, 4))
+            raise InputError(
+                f"Kept dots must stay whole: {works} mm work at this row pitch.", field=lead
+            )
+    width, height = across * times * pitch, down * times * pitch
+    return resized(spec, width, height, pitch_mm=pitch, fit="exact")
+
+
+def _offsets(edit: Edit) -> None:
+    if edit.changes.get("centre"):
+        edit.spec = centred_on_blank(edit.spec)
+    size = edit.spec.size
+    x = edit.changes.get("offset_x", size.offset_x_mm) - size.offset_x_mm
+    y = edit.changes.get("offset_y", size.offset_y_mm) - size.offset_y_mm
+    x += float(edit.changes.get("nudge_x") or 0)
+    y += float(edit.changes.get("nudge_y") or 0)
+    if x or y:
+        edit.spec = nudged(edit.spec, x, y)

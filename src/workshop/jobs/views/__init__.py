@@ -1,0 +1,1 @@
+"""Views parse, call a service, render."""

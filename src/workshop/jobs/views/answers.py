@@ -1,0 +1,93 @@
+"""What every view of the rack and the tickets answers with."""
+
+import json
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+
+from workshop.jobs import choices
+from workshop.jobs.forms import FORMS, StationForm
+from workshop.jobs.models import Job
+from workshop.jobs.services import picture_facts, pictures, stations, tickets
+from workshop.jobs.services import readings as facts
+
+
+def job_numbered(number: int) -> Job:
+    """Return the job of a ticket number, or answer 404."""
+    return get_object_or_404(Job.objects.with_all(), number=number)
+
+
+def is_partial(request: HttpRequest) -> bool:
+    """Whether htmx asks for a part of a page."""
+    return bool(getattr(request, "htmx", False))
+
+
+def refused(sentence: str) -> HttpResponse:
+    """Answer that something cannot be done, and why."""
+    return HttpResponse(sentence, status=422, content_type="text/plain; charset=utf-8")
+
+
+def answer(
+    request: HttpRequest,
+    job: Job,
+    form: StationForm | None = None,
+    *,
+    live: bool = False,
+    said: str = "",
+) -> HttpResponse:
+    """Return what a change alters: the stations, and beside them the rest."""
+    context = {**ticket_context(request, job, form, live=live), "said": said}
+    if not live:
+        return render(request, "jobs/_partials/answer.html", context)
+    response = render(request, "jobs/_partials/live.html", context)
+    response["HX-Reswap"] = "none"
+    # The table fetches its picture before the page has taken in the rest.
+    response["X-Keys"] = json.dumps(context["keys"])
+    return response
+
+
+def ticket_context(
+    request: HttpRequest, job: Job, form: StationForm | None = None, *, live: bool = False
+) -> dict[str, Any]:
+    """Return what the ticket and its parts show."""
+    spec, slug = tickets.spec_of(job), job.station
+    found = facts.quick_findings(job, spec)
+    can_undo, can_redo = tickets.can_undo_redo(job)
+    context: dict[str, Any] = {
+        "job": job,
+        "spec": spec,
+        "lines": facts.station_lines(job, spec, found),
+        "station": slug,
+        "station_template": f"jobs/stations/{slug}.html",
+        "can_undo": can_undo,
+        "can_redo": can_redo,
+        "keys": pictures.view_keys(spec),
+        "stage": facts.stage_facts(spec),
+        "readings": facts.quick_readings(spec),
+        "form": form,
+        "fold": request.COOKIES.get("fold", ""),
+        "said": "",
+        "stops": facts.weights(found)[0],
+        "first_fix": facts.first_fix(found),
+    }
+    if slug in FORMS and form is None and not live:
+        values = stations.station_values(job, slug)
+        context["form"] = FORMS[slug](initial=values)
+    context.update(_station_context(job, spec, slug, live=live))
+    return context
+
+
+def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str, Any]:
+    if slug == "dots":
+        return {"methods": choices.dot_methods()}
+    if slug == "artwork" and live:
+        return {}
+    found = {
+        "artwork": lambda: picture_facts.artwork_facts(spec, job),
+        "blank": lambda: picture_facts.blank_facts(spec, job),
+        "tone": lambda: facts.tone_facts(spec, quick=live),
+        "burn": lambda: facts.burn_facts(spec, job),
+        "place": lambda: facts.place_facts(spec),
+    }.get(slug)
+    return {"facts": found()} if found else {}

@@ -1,0 +1,103 @@
+"""Pictures for the table, and files a job gives away."""
+
+import tempfile
+
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import get_object_or_404
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET
+
+from workshop.jobs.models import Artwork
+from workshop.jobs.services import outputs, pictures, tickets
+from workshop.jobs.services import readings as facts
+from workshop.jobs.views.answers import job_numbered, refused
+
+_FOR_EVER = "private, max-age=31536000, immutable"
+
+
+@require_GET
+def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpResponse:
+    """Return a window of a view; a key that is past gets 410."""
+    spec = tickets.spec_of(job_numbered(number))
+    if view not in pictures.VIEWS:
+        raise Http404
+    if pictures.view_keys(spec)[view] != key:
+        return HttpResponse(status=410)
+    try:
+        window = pictures.window_of(spec, request.GET.dict())
+        found = pictures.picture(spec, view, window, number if "main" in request.GET else 0)
+    except tickets.Error as error:
+        return refused(error.message)
+    return _kept(found)
+
+
+@require_GET
+def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
+    """Return the whole proof, small; the key only makes the address unique."""
+    spec = tickets.spec_of(job_numbered(number))
+    return _kept(pictures.thumbnail(spec, 400))
+
+
+@require_GET
+@never_cache
+def uncropped(request: HttpRequest, number: int) -> HttpResponse:
+    """Return the whole turned picture, to crop it."""
+    found = pictures.turned_source(tickets.spec_of(job_numbered(number)), 1600)
+    return HttpResponse(found.data, content_type=found.content_type)
+
+
+@require_GET
+@never_cache
+def whole_file(request: HttpRequest, number: int) -> HttpResponse:
+    """Return the file as it is, to set its corners."""
+    found = pictures.file_picture(tickets.spec_of(job_numbered(number)), 1600)
+    return HttpResponse(found.data, content_type=found.content_type)
+
+
+@require_GET
+def mix(request: HttpRequest, number: int, name: str, key: str) -> HttpResponse:
+    """Return the picture in one gray mix, small; the key only makes it unique."""
+    try:
+        return _kept(pictures.mix_picture(tickets.spec_of(job_numbered(number)), name, 200))
+    except tickets.Error as error:
+        return refused(error.message)
+
+
+@require_GET
+def sheet_thumb(request: HttpRequest, pk: int, page: int) -> HttpResponse:
+    """Return a page of a file, small."""
+    artwork = get_object_or_404(Artwork, pk=pk)
+    try:
+        return _kept(pictures.sheet_picture(artwork, page, 200))
+    except tickets.Error as error:
+        return refused(error.message)
+
+
+def _kept(found: pictures.Picture) -> HttpResponse:
+    response = HttpResponse(found.data, content_type=found.content_type)
+    response["Cache-Control"] = _FOR_EVER
+    return response
+
+
+@require_GET
+@never_cache
+def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
+    """Give away one of the job's files."""
+    if kind not in outputs.KINDS:
+        raise Http404
+    job = job_numbered(number)
+    if (
+        kind == "gcode"
+        and facts.weights(facts.quick_findings(job, tickets.spec_of(job)))[0]
+    ):
+        return refused("A stop holds this job; see its Check station.")
+    stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
+    outputs.write_file(job, kind, stream)
+    stream.seek(0)
+    return FileResponse(
+        stream,
+        as_attachment=True,
+        filename=outputs.file_name(job, kind),
+        content_type=outputs.KINDS[kind][1],
+    )

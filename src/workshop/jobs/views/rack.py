@@ -1,0 +1,96 @@
+"""The rack: tickets, and pictures that come in."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET, require_POST
+
+from workshop.jobs.models import STATIONS, Job
+from workshop.jobs.services import engine, intake, outputs, pictures, tickets
+from workshop.jobs.services import readings as facts
+from workshop.jobs.views.answers import is_partial, job_numbered, refused
+
+
+def rack(request: HttpRequest) -> HttpResponse:
+    """Show the tickets."""
+    text = request.GET.get("find", "").strip()
+    jobs = Job.objects.with_all()
+    jobs = jobs.found_by(text) if text else jobs
+    context = {
+        "to_do": [_hanging(job) for job in jobs.to_do()],
+        "burned": [_hanging(job) for job in jobs.burned_lately()],
+        "find": text,
+    }
+    page = "jobs/_partials/tickets.html" if is_partial(request) else "jobs/rack.html"
+    return render(request, page, context)
+
+
+def _hanging(job: Job) -> dict[str, Any]:
+    spec = tickets.spec_of(job)
+    found = facts.quick_findings(job, spec)
+    lines = facts.station_lines(job, spec, found)
+    stops, cautions = facts.weights(found)
+    done = sum(line.state == "done" for line in lines)
+    unfinished = next((line.name for line in lines if line.state != "done"), "")
+    return {
+        "job": job,
+        "spec": spec,
+        "lines": lines,
+        "done": done,
+        "key": pictures.view_keys(spec)["proof"],
+        "stops": stops,
+        "cautions": cautions,
+        "unfinished": unfinished,
+        "ready": not stops and done >= len(STATIONS) - 1,
+    }
+
+
+@require_POST
+def new_job(request: HttpRequest) -> HttpResponse:
+    """Open a ticket for each uploaded picture, one for all of them, or for a job file."""
+    files = request.FILES.getlist("files")
+    if not files:
+        return refused("Choose a picture first.")
+    together = request.POST.get("together") == "1"
+    opened: list[Job] = []
+    for upload in files:
+        try:
+            if (upload.name or "").lower().endswith(".zip"):
+                opened.append(outputs.open_job_file(upload))  # type: ignore[arg-type]
+                continue
+            artwork = intake.keep_artwork(upload.name or "picture", upload.chunks())
+            if together and opened:
+                intake.add_sheet(opened[0], artwork)
+            else:
+                opened.append(tickets.open_job(artwork))
+        except tickets.Error as error:
+            return refused(f"{upload.name}: {error.message}")
+    one = len(opened) == 1
+    response = HttpResponse(status=204)
+    response["HX-Redirect"] = (
+        reverse("job", args=[opened[0].number]) if one else reverse("rack")
+    )
+    return response
+
+
+@require_GET
+@never_cache
+def ready(request: HttpRequest) -> HttpResponse:
+    """Say whether every kernel is warm."""
+    return JsonResponse({"ready": engine.is_warm()})
+
+
+@require_POST
+def copy(request: HttpRequest, number: int) -> HttpResponse:
+    """Open a new ticket with the same settings."""
+    return redirect("job", number=tickets.copy(job_numbered(number)).number)
+
+
+@require_POST
+def remove(request: HttpRequest, number: int) -> HttpResponse:
+    """Take a ticket off the rack."""
+    tickets.remove(job_numbered(number))
+    return redirect("rack")

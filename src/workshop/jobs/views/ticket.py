@@ -1,0 +1,181 @@
+"""The ticket and the table. Views parse, call a service, render."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET, require_POST
+
+from workshop.jobs.forms import FORMS
+from workshop.jobs.models import STATIONS, Job
+from workshop.jobs.services import intake, outputs, pictures, stations, store, tickets
+from workshop.jobs.services import readings as facts
+from workshop.jobs.views.answers import (
+    answer,
+    is_partial,
+    job_numbered,
+    refused,
+    ticket_context,
+)
+
+
+@require_POST
+def add_sheets(request: HttpRequest, number: int) -> HttpResponse:
+    """Put further pictures on a ticket, to choose from."""
+    job = job_numbered(number)
+    for upload in request.FILES.getlist("files"):
+        try:
+            artwork = intake.keep_artwork(upload.name or "picture", upload.chunks())
+        except tickets.Error as error:
+            return refused(f"{upload.name}: {error.message}")
+        intake.add_sheet(job, artwork)
+    return answer(request, job_numbered(number), said="Added; choose it above.")
+
+
+@require_POST
+def add_font(request: HttpRequest, number: int) -> HttpResponse:
+    """Take in a font for lettering."""
+    upload = request.FILES.get("font")
+    if upload is None:
+        return refused("Choose a font file first.")
+    try:
+        font = store.keep_font(upload.name or "font", upload.read())
+    except tickets.Error as error:
+        return refused(f"{upload.name}: {error.message}")
+    return answer(request, job_numbered(number), said=f"{font.name} can be chosen now.")
+
+
+@require_POST
+def pick_colour(request: HttpRequest, number: int) -> HttpResponse:
+    """Drop the colour at a point of the file."""
+    job = job_numbered(number)
+    try:
+        x, y = float(request.POST["x"]), float(request.POST["y"])
+        colour = pictures.colour_at(tickets.spec_of(job), x, y)
+        stations.change_station(job, "artwork", {"drop_add": colour})
+    except (KeyError, ValueError):
+        return refused("Pick a point on the picture.")
+    except tickets.Error as error:
+        return refused(error.message)
+    return answer(request, job_numbered(number))
+
+
+@never_cache
+def ticket(request: HttpRequest, number: int) -> HttpResponse:
+    """Show a ticket at the station it was left at."""
+    job = job_numbered(number)
+    return render(request, "jobs/ticket.html", ticket_context(request, job))
+
+
+@never_cache
+def station(request: HttpRequest, number: int, station: str) -> HttpResponse:
+    """Show a station, or change the job there."""
+    if station not in STATIONS:
+        raise Http404
+    job = job_numbered(number)
+    if request.method == "POST" and station in FORMS:
+        return _change(request, job, station)
+    tickets.visit(job, station)
+    if not is_partial(request):
+        return render(request, "jobs/ticket.html", ticket_context(request, job))
+    return answer(request, job)
+
+
+def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
+    tickets.visit(job, station)
+    form = FORMS[station](request.POST, initial=stations.station_values(job, station))
+    if form.is_valid():
+        try:
+            stations.change_station(job, station, form.changes())
+        except tickets.Error as error:
+            form.add_error(form.field_of(error.field), error.message)
+    if form.errors:
+        return answer(request, job_numbered(job.number), form)
+    return answer(request, job, live=request.headers.get("X-Live") == "1")
+
+
+@require_POST
+def step(request: HttpRequest, number: int, verb: str) -> HttpResponse:
+    """Undo or redo one change."""
+    job = job_numbered(number)
+    label = tickets.undo(job) if verb == "undo" else tickets.redo(job)
+    word = "Undone" if verb == "undo" else "Done again"
+    said = f"{word}: {label}." if label else f"There is nothing to {verb}."
+    return answer(request, job_numbered(number), said=said)
+
+
+@require_GET
+@never_cache
+def readings(request: HttpRequest, number: int) -> HttpResponse:
+    """Show the readings computed from the real dots, and the exact histogram."""
+    job = job_numbered(number)
+    spec = tickets.spec_of(job)
+    try:
+        full = facts.full_readings(spec)
+    except tickets.Error as error:
+        return refused(error.message)
+    context = {"job": job, "spec": spec, "readings": full}
+    if job.station == "tone":
+        context["facts"] = facts.tone_facts(spec)
+    return render(request, "jobs/_partials/readings_answer.html", context)
+
+
+@require_GET
+@never_cache
+def findings(request: HttpRequest, number: int) -> HttpResponse:
+    """Show what the rules found."""
+    job = job_numbered(number)
+    return render(request, "jobs/_partials/findings.html", _findings(job))
+
+
+def _findings(job: Job) -> dict[str, Any]:
+    spec = tickets.spec_of(job)
+    found, fine = facts.full_check(spec)
+    counts = {
+        weight: sum(finding.severity == weight for finding in found)
+        for weight in ("stop", "caution", "note")
+    }
+    return {
+        "job": job,
+        "spec": spec,
+        "findings": list(zip("ABCDEFGHIJKLM", found, strict=False)),
+        "fine": fine,
+        "counts": counts,
+        "key": pictures.view_keys(spec)["proof"],
+        "signed": job.signed_revision == (job.head.number if job.head else None),
+    }
+
+
+@require_POST
+def fix(request: HttpRequest, number: int, rule: str) -> HttpResponse:
+    """Apply the fix a finding offers."""
+    job = job_numbered(number)
+    try:
+        said = outputs.apply_fix(job, rule)
+    except tickets.Error as error:
+        return refused(error.message)
+    return answer(
+        request, job_numbered(number), said=f"{said}. Undo takes it back." if said else ""
+    )
+
+
+@require_POST
+def sign(request: HttpRequest, number: int) -> HttpResponse:
+    """Sign the cautions off."""
+    job = job_numbered(number)
+    name = request.POST.get("initials", "").strip()
+    if not name:
+        return answer(request, job, said="Type your initials to sign off.")
+    tickets.sign_off(job, name)
+    return answer(request, job_numbered(number), said=f"Signed off by {name[:40]}.")
+
+
+@require_GET
+@never_cache
+def sheet(request: HttpRequest, number: int) -> HttpResponse:
+    """Show time, moves and file size."""
+    job = job_numbered(number)
+    spec = tickets.spec_of(job)
+    context = {"job": job, "spec": spec, "sheet": outputs.run_sheet(spec)}
+    return render(request, "jobs/_partials/sheet.html", context)
