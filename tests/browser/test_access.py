@@ -8,7 +8,13 @@ from support.running import until
 
 AXE = next(Path(__file__).parent.glob("vendor/axe-core-*/axe.min.js"))
 STATIONS = ["artwork", "blank", "tone", "dots", "burn", "place", "check", "run"]
-PLACES = ["/", "/shelf/", *[f"/jobs/405/{station}/" for station in STATIONS]]
+FOLDS = ["file", "shape", "gray", "ground", "retouch", "letters", "border"]
+PLACES = [
+    "/",
+    "/shelf/",
+    "/shelf/blanks/new/",
+    *[f"/jobs/405/{station}/" for station in STATIONS],
+]
 
 
 def ready(page, place):
@@ -29,6 +35,27 @@ def test_axe_finds_nothing_serious(page, place):
         if fault["impact"] in ("serious", "critical")
     ]
     assert serious == []
+
+
+@pytest.mark.parametrize("fold", FOLDS)
+@pytest.mark.parametrize("width", [1280, 390])
+def test_every_fold_of_the_artwork_station_fits_and_is_accessible(page, fold, width):
+    page.set_viewport_size({"width": width, "height": 844})
+    page.context.add_cookies(
+        [{"name": "fold", "value": fold, "url": page.context._options["baseURL"]}]
+    )
+    ready(page, "/jobs/407/artwork/")
+    assert page.locator(".fold[open]").get_attribute("data-fold") == fold
+    sheet = page.locator(".ticket__sheet").bounding_box()
+    for box in page.locator(".fold[open] :is(.input, select, .button, .seg)").all():
+        if box.is_visible():
+            found = box.bounding_box()
+            assert found["x"] + found["width"] <= sheet["x"] + sheet["width"]
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run('.fold[open]', {resultTypes: ['violations']})")
+    assert [
+        f["id"] for f in found["violations"] if f["impact"] in ("serious", "critical")
+    ] == []
 
 
 @pytest.mark.parametrize("place", PLACES)

@@ -238,6 +238,7 @@ def test_the_loupe_shows_the_dots_of_the_file(page, job):
 
 def test_cropping_by_dragging(page, job):
     open_station(page, 1)
+    page.locator("summary", has_text="Straighten").click()
     page.locator("#crop-begin").click()
     expect(page.locator("[data-crop=use]")).to_be_focused()
     corner = page.locator(".cropper-point.point-se").bounding_box()
@@ -246,7 +247,7 @@ def test_cropping_by_dragging(page, job):
     page.mouse.move(corner["x"] - 120, corner["y"] - 90, steps=5)
     page.mouse.up()
     page.locator("[data-crop=use]").click()
-    used = page.locator(".kvs div:has(dt:text-is('Used')) dd")
+    used = page.locator("#res-artwork")
     expect(used).not_to_have_text("640 × 480 px")
     settled(page)
     cols, rows = map(int, re.findall(r"\d+", used.inner_text()))

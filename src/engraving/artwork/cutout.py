@@ -16,6 +16,8 @@ COARSE_PX, FINE_PX = 224, 448
 _ROUNDS = 3
 _BAND_PX = 9
 _COLLAPSED = 0.05
+_SMOOTH_PX = 1.1
+_STEEP = 4.0
 _SEED = 20_040_801
 
 Labels = NDArray[np.uint8]
@@ -41,7 +43,8 @@ def cut_subject(rgb: NDArray[np.uint8], edit: CutOut) -> NDArray[np.uint8]:
     found = _coarse(_shrunk(rgb, COARSE_PX), edit)
     fine = _shrunk(rgb, FINE_PX)
     if fine.shape[:2] != found.shape:
-        found = _refined(fine, _enlarged(found, fine.shape[1], fine.shape[0]), edit)
+        guess = _enlarged(found, fine.shape[1], fine.shape[0]) >= 128
+        found = _refined(fine, np.where(guess, 255, 0).astype(np.uint8), edit)
     return _enlarged(found, width, height)
 
 
@@ -57,8 +60,11 @@ def _shrunk(rgb: NDArray[np.uint8], longest: int) -> NDArray[np.uint8]:
 def _enlarged(mask: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint8]:
     if mask.shape == (height, width):
         return mask
-    large = np.asarray(cv2.resize(mask, (width, height), interpolation=cv2.INTER_CUBIC))
-    return np.where(large >= 128, 255, 0).astype(np.uint8)
+    # A little blur first, or the small mask's pixels show as stairs.
+    soft = cv2.GaussianBlur(mask, (0, 0), _SMOOTH_PX)
+    large = cv2.resize(soft, (width, height), interpolation=cv2.INTER_CUBIC)
+    steep = (np.asarray(large, np.float32) - 127.5) * _STEEP + 127.5
+    return np.asarray(steep.clip(0, 255), np.uint8)
 
 
 def _coarse(rgb: NDArray[np.uint8], edit: CutOut) -> NDArray[np.uint8]:

@@ -6,6 +6,7 @@ one pixel per dot nothing is touched.
 
 from typing import Any
 
+import cv2
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -70,8 +71,19 @@ def place_on_grid(plane: Plane, part: ArtworkPart, cols: int, rows: int) -> Plan
 def place_share(
     share: NDArray[np.uint8], part: ArtworkPart, cols: int, rows: int
 ) -> NDArray[np.uint8]:
-    """Return a mask (255 = kept) with one pixel per dot; see `place_on_grid`."""
-    return _place(share, part, cols, rows, SHARE_OF_BYTE, BYTE_OF_SHARE)
+    """Return a mask (255 = kept) with one pixel per dot; see `place_on_grid`.
+
+    Averaged or interpolated without overshoot: beyond its edge a mask is 0.
+    """
+    if not part.is_upright:
+        matrix = grid_to_file(part, cols, rows)
+        tables = SHARE_OF_BYTE, BYTE_OF_SHARE
+        return warp(share, matrix, (cols, rows), *tables, way=cv2.INTER_LINEAR)
+    window = cut_out(share, part)
+    shrinks = window.shape[1] > cols or window.shape[0] > rows
+    way = cv2.INTER_AREA if shrinks else cv2.INTER_LINEAR
+    found = cv2.resize(np.ascontiguousarray(window), (cols, rows), interpolation=way)
+    return np.asarray(found, np.uint8)
 
 
 def place_seen(
@@ -97,7 +109,7 @@ def place_seen(
         for values in (linear[plane] * half, half)
     )
     tones = np.clip(seen / np.maximum(weight, np.float32(1)), 0, 1)
-    opacity = np.rint((weight / np.float32(32767)).clip(0, 1) * 255).astype(np.uint8)
+    opacity = place_share(alpha, part, cols, rows)
     return codes[(tones * (codes.size - 1) + 0.5).astype(np.int64)], opacity
 
 

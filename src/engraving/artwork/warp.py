@@ -27,6 +27,8 @@ def warp(
     size: tuple[int, int],
     linear: NDArray[np.float32],
     codes: NDArray[Any],
+    *,
+    way: int = cv2.INTER_CUBIC,
 ) -> NDArray[Any]:
     """Return a plane of `size` (cols, rows) looked up through a map.
 
@@ -39,6 +41,8 @@ def warp(
         Columns and rows wanted.
     linear, codes : ndarray
         Tables from codes to values 0..1 and back.
+    way : int
+        OpenCV's interpolation.
     """
     cols, rows = size
     out = np.zeros((rows, cols), codes.dtype)
@@ -46,7 +50,7 @@ def warp(
         light, matrix = _prepared(plane, matrix, size, linear)
         deep = max(1, _BAND_DOTS // cols)
         for top in range(0, rows, deep):
-            band = _sampled(light, matrix, cols, top, min(deep, rows - top))
+            band = _sampled(light, matrix, cols, (top, min(deep, rows - top)), way)
             index = band.clip(0, 1) * (codes.size - 1) + 0.5
             out[top : top + band.shape[0]] = codes[index.astype(np.int64)]
     else:
@@ -96,10 +100,15 @@ def _averaged(
 
 
 def _sampled(
-    light: NDArray[np.float32], matrix: Matrix, cols: int, top: int, rows: int
+    light: NDArray[np.float32],
+    matrix: Matrix,
+    cols: int,
+    span: tuple[int, int],
+    way: int,
 ) -> NDArray[np.float32]:
-    """Return `rows` rows of dots from `top` on, each the mean of its samples."""
+    """Return a span of rows (first, how many) of dots, each the mean of its samples."""
     per = _PER_DOT
+    top, rows = span
     # Sample k lies at (k + ½)/per dots; pixel k at k + ½ pixels.
     to_dots = np.array(
         [[1 / per, 0, 0.5 / per], [0, 1 / per, top + 0.5 / per], [0, 0, 1]], np.float64
@@ -109,7 +118,7 @@ def _sampled(
         light,
         to_index @ matrix @ to_dots,
         (cols * per, rows * per),
-        flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
+        flags=way | cv2.WARP_INVERSE_MAP,
         borderMode=cv2.BORDER_REPLICATE,
     )
     return np.asarray(cv2.resize(found, (cols, rows), interpolation=cv2.INTER_AREA))

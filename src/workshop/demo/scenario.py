@@ -5,6 +5,8 @@ has burned.
 """
 
 import io
+import json
+import math
 from typing import Any
 
 from django.utils import timezone
@@ -15,7 +17,7 @@ from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.stations import change_station
 from workshop.jobs.services.tickets import open_job, sign_off
-from workshop.shelf.models import Blank, Machine, Recipe
+from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 from workshop.shelf.services import put_blank, put_machine, put_recipe, put_substrate
 
 _CUSTOMER = "Highmere Observatory, gift workshop"
@@ -40,6 +42,7 @@ def _shelf() -> None:
         rapid_mm_s=500,
         acceleration_mm_s2=5000,
         spot_mm=0.12,
+        step_mm=0.0125,
         rated_power_w=60,
         lowest_power=8,
     )
@@ -53,6 +56,7 @@ def _shelf() -> None:
         rapid_mm_s=200,
         acceleration_mm_s2=1500,
         spot_mm=0.09,
+        step_mm=0.01,
         rated_power_w=10,
         lowest_power=2,
         beam="M4",
@@ -94,53 +98,7 @@ def _shelf() -> None:
         mark="#2b2826",
         response=2.4,
     )
-    put_blank(
-        "Slate disc, 100 mm",
-        slate,
-        shape="disc",
-        width_mm=100,
-        height_mm=100,
-        thickness_mm=5.2,
-        margin_mm=2,
-        keep_inside=True,
-    )
-    put_blank(
-        "Beech board, 120 mm",
-        beech,
-        width_mm=120,
-        height_mm=120,
-        thickness_mm=18,
-        margin_mm=8,
-    )
-    put_blank(
-        "Leather cover, A5",
-        leather,
-        width_mm=148,
-        height_mm=210,
-        thickness_mm=2.5,
-        margin_mm=14,
-    )
-    put_blank(
-        "Tag, 60 × 34 mm",
-        anodised,
-        width_mm=60,
-        height_mm=34,
-        thickness_mm=0.8,
-        margin_mm=1,
-    )
-    put_blank(
-        "Tile, 150 mm", tile, width_mm=150, height_mm=150, thickness_mm=8, margin_mm=3
-    )
-    put_blank(
-        "Beech medallion, 90 mm",
-        beech,
-        shape="disc",
-        width_mm=90,
-        height_mm=90,
-        thickness_mm=6,
-        margin_mm=3,
-        keep_inside=True,
-    )
+    _blanks(slate, beech, leather, anodised, tile)
     for machine, substrate, name, values in (
         (north, slate, "Slate, pale mark", _recipe(300, 22, 0.12)),
         (north, beech, "Beech, brown", _recipe(350, 26, 0.12, "jarvis")),
@@ -154,6 +112,94 @@ def _shelf() -> None:
         (window, tile, "Tile, two passes", _recipe(50, 85, 0.1, passes=2)),
     ):
         put_recipe(machine, substrate, name, **values)
+
+
+def _blanks(
+    slate: Substrate,
+    beech: Substrate,
+    leather: Substrate,
+    anodised: Substrate,
+    tile: Substrate,
+) -> None:
+    """Put a dozen and some blanks on the shelf, one a row."""
+    glass = put_substrate(
+        "Window glass",
+        "Wet paper under the beam; something shiny and clean below.",
+        polarity="lightens",
+        ground="#9fb3b5",
+        mark="#eef2f0",
+        response=2.0,
+    )
+    lino = put_substrate(
+        "Grey lino",
+        "Burn in two light passes; brush it out between.",
+        ground="#8d9488",
+        mark="#4a4d46",
+        response=1.6,
+    )
+    rows: list[tuple[str, Substrate, dict[str, Any]]] = [
+        ("Slate disc, 100 mm", slate,
+         {"shape": "disc", "width_mm": 100, "height_mm": 100, "thickness_mm": 5.2,
+          "margin_mm": 2, "keep_inside": True}),
+        ("Beech board, 120 mm", beech,
+         {"width_mm": 120, "height_mm": 120, "thickness_mm": 18, "margin_mm": 8}),
+        ("Leather cover, A5", leather,
+         {"width_mm": 148, "height_mm": 210, "thickness_mm": 2.5, "margin_mm": 14}),
+        ("Tag, 60 × 34 mm", anodised,
+         {"width_mm": 60, "height_mm": 34, "thickness_mm": 0.8, "margin_mm": 1}),
+        ("Tile, 150 mm", tile,
+         {"width_mm": 150, "height_mm": 150, "thickness_mm": 8, "margin_mm": 3}),
+        ("Beech medallion, 90 mm", beech,
+         {"shape": "disc", "width_mm": 90, "height_mm": 90, "thickness_mm": 6,
+          "margin_mm": 3, "keep_inside": True}),
+        ("Slate coaster, 100 mm", slate,
+         {"shape": "rounded", "width_mm": 100, "height_mm": 100, "corner_mm": 12,
+          "thickness_mm": 5, "margin_mm": 2, "keep_inside": True}),
+        ("Oval plaque, 180 × 120 mm", beech,
+         {"shape": "oval", "width_mm": 180, "height_mm": 120, "thickness_mm": 12,
+          "margin_mm": 6, "keep_inside": True}),
+        ("Glass pane, 130 × 180 mm", glass,
+         {"width_mm": 130, "height_mm": 180, "thickness_mm": 4, "margin_mm": 5}),
+        ("Ring band, 18 mm", anodised,
+         {"shape": "ring", "diameter_mm": 18, "height_mm": 6, "thickness_mm": 1.2,
+          "margin_mm": 0.5}),
+        ("Tumbler wall, 72 mm", anodised,
+         {"shape": "wall", "diameter_mm": 72, "height_mm": 110, "thickness_mm": 1,
+          "margin_mm": 5}),
+        ("Beaker wall, 84 to 62 mm", glass,
+         {"shape": "taper", "diameter_mm": 84, "foot_mm": 62, "height_mm": 95,
+          "thickness_mm": 3, "margin_mm": 8}),
+        ("Arched tag, 40 × 60 mm", leather,
+         {"shape": "outline", "width_mm": 40, "height_mm": 60, "thickness_mm": 3,
+          "outline": _arch(40, 60), "margin_mm": 2, "keep_inside": True}),
+        ("Printing plate, 150 × 200 mm", lino,
+         {"width_mm": 150, "height_mm": 200, "thickness_mm": 3.2, "margin_mm": 5}),
+    ]  # fmt: skip
+    colours = {
+        "Tag, 60 × 34 mm": [("Black", "#17181b"), ("Night blue", "#16284a"),
+                            ("Red", "#7c1a20")],
+        "Leather cover, A5": [("Tan", "#b9794a"), ("Dark brown", "#5b3a26")],
+        "Tumbler wall, 72 mm": [("Black", "#17181b"), ("Green", "#1d3b2c")],
+    }  # fmt: skip
+    marks = {"Leather cover, A5": "#3a1d10"}
+    for name, substrate, values in rows:
+        variants = [
+            {"name": colour, "ground": ground, "mark": marks.get(name, "#d9d7d0")}
+            for colour, ground in colours.get(name, [])
+        ]
+        put_blank(name, substrate, "", variants, **values)
+
+
+def _arch(width: float, height: float) -> list[list[tuple[float, float]]]:
+    """Return a tag with a round head and a hole in it, mm from its middle."""
+    radius, y = width / 2, -height / 2 + width / 2
+    head = [
+        (-radius * math.cos(math.pi * i / 48), y - radius * math.sin(math.pi * i / 48))
+        for i in range(49)
+    ]
+    turn = 2 * math.pi / 32
+    hole = [(3.0 * math.cos(turn * i), y - 9 + 3.0 * math.sin(turn * i)) for i in range(32)]
+    return [[*head, (radius, height / 2), (-radius, height / 2)], hole]
 
 
 def _recipe(
@@ -240,6 +286,40 @@ def _jobs() -> None:
     _set(
         gibbous, "tone", input_black=6.0, input_white=244.0, gamma=0.92, sharpen_amount=60.0
     )
+    _window_picture()
+
+
+def _window_picture() -> None:
+    """Open the job that shows the Artwork station: cut out, framed, lettered, for glass."""
+    job = _job(
+        "The dome on glass",
+        "dome-for-glass.jpg",
+        pictures.dome(1500, 1500, 21),
+        "North bench",
+        "Glass pane, 130 × 180 mm",
+        ["artwork"],
+        "artwork",
+    )
+    _set(job, "artwork", mask_add=json.dumps(_CUT_OUT))
+    _set(job, "artwork", feather=0.4, border_on=True, border_look="light")
+    _set(job, "artwork", line_add="1")
+    _set(
+        job,
+        "artwork",
+        line0_text="Highmere Observatory",
+        line0_font="cinzel",
+        line0_cap=6.5,
+        line0_y=36.0,
+        line0_arc=70.0,
+        line0_look="light",
+    )
+    _set(job, "blank", seen_from="back")
+
+
+_CUT_OUT = {
+    "kind": "cutout",
+    "outline": [[0.2, 0.2], [0.8, 0.2], [0.8, 0.92], [0.2, 0.92]],
+}
 
 
 def _set(job: Job, station: str, **changes: Any) -> None:

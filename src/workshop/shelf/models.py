@@ -38,6 +38,14 @@ class Substrate(ShelfItem):
     """A material as it answers the beam."""
 
 
+class BlankQuerySet(models.QuerySet["Blank"]):
+    """Questions about blanks."""
+
+    def with_use(self) -> "BlankQuerySet":
+        """Blanks with their substrate and how many jobs use each, as ``used``."""
+        return self.select_related("substrate").annotate(used=models.Count("job"))
+
+
 class Blank(ShelfItem):
     """A physical thing to be engraved."""
 
@@ -48,6 +56,8 @@ class Blank(ShelfItem):
         default=list, blank=True, help_text="Colour variants: name, ground, mark."
     )
     photo = models.CharField(max_length=64, blank=True)
+
+    objects = BlankQuerySet.as_manager()
 
 
 class RecipeQuerySet(models.QuerySet["Recipe"]):

@@ -78,6 +78,8 @@ class QuantityField(forms.CharField):
             With one sentence, when it cannot be read or is out of bounds.
         """
         text = super().clean(value)
+        if not text and not self.required:
+            return None
         try:
             length = self.unit == "mm"
             number = read_length(text) if length else read_quantity(text, self.unit)

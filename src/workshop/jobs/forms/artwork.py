@@ -66,6 +66,27 @@ class ArtworkForm(PictureFields):
     border_inset = QuantityField("mm", 2, least=0, most=500, label="From the edge")
     border_look = forms.ChoiceField(choices=choices.look_choices, label="Border looks")
 
+    out_of_sight = frozenset(
+        [
+            "sheet",
+            "turn",
+            "corners",
+            "crop_left",
+            "crop_top",
+            "crop_width",
+            "crop_height",
+            "mix",
+            "drop_add",
+            "drop_remove",
+            "mask_add",
+            "mask_take",
+            "retouch_add",
+            "retouch_take",
+            "line_add",
+            "line_remove",
+        ]
+    )
+
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         shown = self.initial or {}
@@ -79,6 +100,14 @@ class ArtworkForm(PictureFields):
                 "", 0, least=1, most=100, label="Reach", slider=(1, 60, 1)
             )
 
+    def fold(self) -> str:
+        """Return the fold that holds the first field with a fault, empty without one."""
+        for name in self.errors:
+            for start, fold in _FOLD_OF.items():
+                if name.startswith(start):
+                    return fold
+        return ""
+
     def lines(self) -> list[dict[str, Any]]:
         """Return the bound fields of each line of lettering, for the page."""
         return [
@@ -89,6 +118,25 @@ class ArtworkForm(PictureFields):
     def drops(self) -> list[tuple[int, Any]]:
         """Return number and bound field of each dropped colour, for the page."""
         return [(i, self[f"drop{i}"]) for i in self.drop_numbers]
+
+
+_FOLD_OF = {
+    "ground": "file",
+    "keep_dots": "file",
+    "straighten": "shape",
+    "red": "gray",
+    "green": "gray",
+    "blue": "gray",
+    "drop": "gray",
+    "grow": "ground",
+    "feather": "ground",
+    "frame": "ground",
+    "corner": "ground",
+    "vignette": "ground",
+    "line": "letters",
+    "border": "border",
+}
+"""Starts of field names, and the fold they stand in."""
 
 
 def line_fields() -> dict[str, forms.Field]:

@@ -18,6 +18,9 @@ class StationForm(forms.Form):
 
     use_required_attribute = False
 
+    out_of_sight: frozenset[str] = frozenset()
+    """Fields that buttons and the table fill; their faults stand at the top."""
+
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         kwargs.setdefault("label_suffix", "")
         kwargs.setdefault("auto_id", "f-%s")
@@ -30,9 +33,18 @@ class StationForm(forms.Form):
     def field_of(self, name: str) -> str | None:
         """Return the field that shows a value of the job file, None when none does."""
         for candidate in (name, name.removesuffix("_mm_s"), name.removesuffix("_mm")):
-            if candidate in self.fields:
+            if candidate in self.fields and candidate not in self.out_of_sight:
                 return candidate
         return None
+
+    def faults(self) -> list[str]:
+        """Return the faults that belong to no field in sight."""
+        hidden = [self.errors[name] for name in self.errors if name in self.out_of_sight]
+        return [*self.non_field_errors(), *(text for texts in hidden for text in texts)]
+
+    def fold(self) -> str:
+        """Return the fold that holds the first field with a fault, empty without one."""
+        return ""
 
 
 def model_choice(model: Any, empty: str, **kwargs: Any) -> forms.ModelChoiceField:

@@ -46,6 +46,7 @@ def artwork_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "light": "left bare" if spec.burns_dark else "burned",
         "own_dots": _own_dots(spec),
         "squared": part.corners is not None,
+        "shaped": _shaped(spec),
     }
 
 
@@ -82,6 +83,17 @@ def _letter_facts(spec: JobSpec, line: Any) -> dict[str, Any]:
         "lacks": face.lacks(line.text),
         "spot": spec.machine.spot_mm,
     }
+
+
+def _shaped(spec: JobSpec) -> str:
+    """Say in a few words how the picture was straightened and cut."""
+    part = spec.artwork
+    words = [f"{show_number(part.straighten_deg, 1)}°"] if part.straighten_deg else []
+    if part.corners is not None:
+        words.append("squared")
+    if part.crop.width < 1 or part.crop.height < 1:
+        words.append("cropped")
+    return ", ".join(words)
 
 
 def _own_dots(spec: JobSpec) -> str:

@@ -66,7 +66,7 @@ def ticket_context(
         "stage": facts.stage_facts(spec),
         "readings": facts.quick_readings(spec),
         "form": form,
-        "fold": request.COOKIES.get("fold", ""),
+        "fold": (form and form.fold()) or request.COOKIES.get("fold", ""),
         "said": "",
         "stops": facts.weights(found)[0],
         "first_fix": facts.first_fix(found),

@@ -110,6 +110,24 @@ def slide(field: BoundField) -> dict[str, object]:
 
 
 @register.filter
+def plus(value: float, other: float) -> float:
+    """Add, for the measures of a drawing."""
+    return value + other
+
+
+@register.filter
+def minus(value: float, other: float) -> float:
+    """Take away, for the measures of a drawing."""
+    return value - other
+
+
+@register.filter
+def half(value: float) -> float:
+    """Halve, for the measures of a drawing."""
+    return value / 2
+
+
+@register.filter
 def words(text: str) -> list[str]:
     """Split a text at its blanks."""
     return text.split()

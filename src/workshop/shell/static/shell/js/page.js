@@ -115,10 +115,42 @@ document.addEventListener('htmx:afterRequest', (event) => {
   }
 });
 
-const form = () => $('#upload-form');
+// Several pictures at once: a ticket each, or one ticket to choose from
+
+function send(together) {
+  $('#several').hidden = true;
+  $('#upload-form [name=together]').value = together;
+  window.htmx.trigger('#upload-form', 'send');
+}
+document.addEventListener('change', (event) => {
+  if (event.target.id !== 'upload-files' || !event.target.files.length) return;
+  const count = event.target.files.length;
+  if (count === 1) return send('');
+  $('#several span').textContent = `${count} pictures:`;
+  $('#several').hidden = false;
+  $('#several button').focus();
+});
+document.addEventListener('click', (event) => {
+  const button = event.target.closest('[data-together]');
+  if (button) send(button.dataset.together);
+});
+
+// Where dropped and pasted files go: the rack, or the ticket that shows its artwork
+const takesFiles = () => $('#upload-files') ?? $('#sheet-files');
+function take(files) {
+  const field = takesFiles();
+  field.files = files;
+  field.dispatchEvent(new Event('change', { bubbles: true }));
+}
+document.addEventListener('paste', (event) => {
+  const files = event.clipboardData?.files;
+  if (!files?.length || !takesFiles()) return;
+  event.preventDefault();
+  take(files);
+});
 ['dragover', 'dragenter'].forEach((name) =>
   document.addEventListener(name, (event) => {
-    if (!form() || !event.dataTransfer?.types.includes('Files')) return;
+    if (!takesFiles() || !event.dataTransfer?.types.includes('Files')) return;
     event.preventDefault();
     document.body.classList.add('is-dropping');
   }));
@@ -126,10 +158,8 @@ document.addEventListener('dragleave', (event) => {
   if (!event.relatedTarget) document.body.classList.remove('is-dropping');
 });
 document.addEventListener('drop', (event) => {
-  if (!form() || !event.dataTransfer?.files.length) return;
+  if (!takesFiles() || !event.dataTransfer?.files.length) return;
   event.preventDefault();
   document.body.classList.remove('is-dropping');
-  const field = $('#upload-files');
-  field.files = event.dataTransfer.files;
-  field.dispatchEvent(new Event('change', { bubbles: true }));
+  take(event.dataTransfer.files);
 });
