@@ -39,11 +39,11 @@ def test_axe_finds_nothing_serious(page, place):
 
 @pytest.mark.parametrize("fold", FOLDS)
 @pytest.mark.parametrize("width", [1280, 390])
-def test_every_fold_of_the_artwork_station_fits_and_is_accessible(page, fold, width):
+def test_every_fold_of_the_artwork_station_fits_and_is_accessible(
+    page, address, fold, width
+):
     page.set_viewport_size({"width": width, "height": 844})
-    page.context.add_cookies(
-        [{"name": "fold", "value": fold, "url": page.context._options["baseURL"]}]
-    )
+    page.context.add_cookies([{"name": "fold", "value": fold, "url": address}])
     ready(page, "/jobs/407/artwork/")
     assert page.locator(".fold[open]").get_attribute("data-fold") == fold
     sheet = page.locator(".ticket__sheet").bounding_box()

@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 
 from support.jobs import png
 from support.running import until
+from support.walking import drawn, open_station, settled
 
 
 def photograph(cols=640, rows=480):
@@ -18,35 +19,6 @@ def photograph(cols=640, rows=480):
     light = 128 + 90 * np.sin(x / 41) * np.cos(y / 33) + 20 * ((x // 16 + y // 16) % 2)
     tint = np.stack([light, light * 0.9, light * 0.75], axis=-1)
     return png(tint.clip(0, 255).astype(np.uint8), dpi=(300, 300))
-
-
-def drawn(page):
-    """The key of the picture on the right of the table."""
-    return page.locator("#stage").get_attribute("data-drawn")
-
-
-def settled(page, before=None):
-    """Wait until the table shows the newest picture, and the readings their numbers."""
-    until(
-        page,
-        """before => {
-          const stage = document.querySelector('#stage'), data = document.querySelector('#pictures').dataset;
-          const side = stage.table.sides.right;
-          const key = data['key' + side[0].toUpperCase() + side.slice(1)];
-          return stage.dataset.drawn === key && key !== before &&
-            !document.querySelector('#readings').classList.contains('is-waiting');
-        }""",
-        before,
-    )
-
-
-def open_station(page, number, job=None):
-    if job:
-        page.goto(f"/jobs/{job}/")
-        settled(page)
-    page.keyboard.press("Escape")  # keys do nothing while a field is being typed in
-    page.keyboard.press(str(number))
-    expect(page.locator(f"#station-{number}")).to_have_class(re.compile("is-cur"))
 
 
 def reading(page, name):

@@ -36,9 +36,9 @@ def show_length(value_mm: float, places: int) -> str:
 
 def show_lengths(first_mm: float, second_mm: float, places: int) -> str:
     """Return two lengths as width × height with their unit."""
-    first = show_number(shown_length(first_mm), length_places(places))
-    second = show_number(shown_length(second_mm), length_places(places))
-    return f"{first} × {second} {length_unit()}"
+    decimals = length_places(places)
+    first, second = shown_length(first_mm), shown_length(second_mm)
+    return f"{first:.{decimals}f} × {second:.{decimals}f} {length_unit()}"
 
 
 def read_length(text: str) -> float:

@@ -41,8 +41,10 @@ function show() {
   element.classList.toggle('is-tight', within(0) && deep && !within(run));
   const form = document.querySelector('#station-form');
   if (form?.elements.x) {
-    form.elements.x.value = rounded(Number(form.elements.x.defaultValue) + shift.x);
-    form.elements.y.value = rounded(Number(form.elements.y.defaultValue) + shift.y);
+    const mm = document.querySelector('#pictures').dataset.unit === 'in' ? 25.4 : 1;
+    const moved = (field, by) => String(Math.round((Number(field.defaultValue) + by / mm) * 1e5) / 1e5);
+    form.elements.x.value = moved(form.elements.x, shift.x);
+    form.elements.y.value = moved(form.elements.y, shift.y);
   }
 }
 const rounded = (value) => String(Math.round(value * 1000) / 1000);

@@ -1,0 +1,36 @@
+"""Steps every walk through the ticket takes."""
+
+import re
+
+from playwright.sync_api import expect
+
+from support.running import until
+
+
+def drawn(page):
+    """The key of the picture on the right of the table."""
+    return page.locator("#stage").get_attribute("data-drawn")
+
+
+def settled(page, before=None):
+    """Wait until the table shows the newest picture, and the readings their numbers."""
+    until(
+        page,
+        """before => {
+          const stage = document.querySelector('#stage'), data = document.querySelector('#pictures').dataset;
+          const side = stage.table.sides.right;
+          const key = data['key' + side[0].toUpperCase() + side.slice(1)];
+          return stage.dataset.drawn === key && key !== before &&
+            !document.querySelector('#readings').classList.contains('is-waiting');
+        }""",
+        before,
+    )
+
+
+def open_station(page, number, job=None):
+    if job:
+        page.goto(f"/jobs/{job}/")
+        settled(page)
+    page.keyboard.press("Escape")  # keys do nothing while a field is being typed in
+    page.keyboard.press(str(number))
+    expect(page.locator(f"#station-{number}")).to_have_class(re.compile("is-cur"))
