@@ -185,6 +185,19 @@ def test_flood_lasso_and_their_settings(photo):
     expect(page.locator("[data-fold=ground] summary span")).to_have_text("")
 
 
+def test_strokes_that_follow_quickly_are_all_kept(photo):
+    page = photo
+    fold(page, "ground")
+    tool(page, "brush")
+    before = drawn(page)
+    for i in range(5):
+        drag(page, (0.2, 0.1 + 0.15 * i), (0.8, 0.1 + 0.15 * i))
+    expect(page.locator("#count-ground")).to_have_text("5 steps")
+    settled(page, before)
+    for i in range(5):
+        assert burned(page, 0.3, 0.095 + 0.15 * i, 0.4, 0.01) == 0
+
+
 def test_straighten_along_a_line_and_square_four_corners(photo):
     page = photo
     fold(page, "shape")

@@ -4,7 +4,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-_LOOKED_AT = 1 << 24
+_LOOKED_AT = 1 << 22
+"""Pixels that are enough to tell; of larger pictures every n-th row is looked at."""
 
 
 def is_two_level(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
@@ -15,7 +16,7 @@ def is_two_level(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
     """
     if gray.dtype != np.uint8:
         return False
-    counts = np.bincount(gray.ravel()[:_LOOKED_AT], minlength=256)
+    counts = np.bincount(_sample(gray).ravel(), minlength=256)
     used = np.flatnonzero(counts)
     low, high = int(used[0]), int(used[-1])
     if high - low < 64:
@@ -34,8 +35,7 @@ def smeared_dots(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
     """
     if gray.dtype != np.uint8:
         return False
-    rows = max(1, min(gray.shape[0], _LOOKED_AT // max(gray.shape[1], 1)))
-    part = gray[:rows]
+    part = _sample(gray)
     counts = np.bincount(part.ravel(), minlength=256)
     total = counts.sum()
     near = counts[:64].sum() + counts[192:].sum()
@@ -44,3 +44,8 @@ def smeared_dots(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
     black = (part < 128).view(np.uint8)
     changes = cv2.countNonZero(cv2.absdiff(black[:, 1:], black[:, :-1]))
     return bool(changes > max(black[:, 1:].size, 1) / 12)
+
+
+def _sample(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> NDArray[np.uint8]:
+    step = max(1, gray.size // _LOOKED_AT)
+    return np.ascontiguousarray(gray[::step], np.uint8)

@@ -1,6 +1,8 @@
 """Pictures come in: kept once, read once, ready for the table."""
 
 from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
 from pathlib import Path
 
 from django.db import transaction
@@ -51,11 +53,15 @@ def _record(name: str, path: Path, digest: str) -> Artwork:
 def read_page(path: Path, digest: str, page: int) -> Read:
     """Read a page once, for the record and for the first pictures of it."""
     opened = open_picture(path, page)
-    found = opened.artwork()
-    cache = stage_cache()
-    cache.get(artwork_key(digest, page), lambda: found)
-    cache.get(likeness_key(digest, page), lambda: opened.proxy(LIKENESS_PX))
-    return found
+    stages, key = stage_cache(), likeness_key(digest, page)
+    # The likeness is looked at a moment later; it is made beside the rest.
+    _beside().submit(stages.get, key, lambda: opened.proxy(LIKENESS_PX))
+    return stages.get(artwork_key(digest, page), opened.artwork)
+
+
+@cache
+def _beside() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(1, "likeness")
 
 
 def page_size(artwork: Artwork, page: int) -> tuple[int, int]:

@@ -39,8 +39,7 @@ def artwork_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "mix_key": mix_key(spec),
         "dropped": [one.colour for one in part.dropped],
         "cut_out": any(edit.kind == "cutout" for edit in mask.edits),
-        "edits": len(mask.edits),
-        "strokes": len(spec.retouch.strokes),
+        **counts(spec),
         "letter_facts": [_letter_facts(spec, line) for line in spec.lettering.lines],
         "dark": "burned" if spec.burns_dark else "left bare",
         "light": "left bare" if spec.burns_dark else "burned",
@@ -48,6 +47,11 @@ def artwork_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "squared": part.corners is not None,
         "shaped": _shaped(spec),
     }
+
+
+def counts(spec: JobSpec) -> dict[str, int]:
+    """Return how many steps of handwork there are."""
+    return {"edits": len(spec.mask.edits), "strokes": len(spec.retouch.strokes)}
 
 
 def _sheets(spec: JobSpec, job: Job) -> list[Sheet]:

@@ -62,6 +62,11 @@ def _looks(spec: JobSpec) -> tuple[str | int | float, ...]:
     )  # fmt: skip
 
 
+def lies_the_same(before: JobSpec, after: JobSpec) -> bool:
+    """Return whether a window of the one is the same window of the other."""
+    return (before.size, before.blank) == (after.size, after.blank)
+
+
 def window_of(spec: JobSpec, wanted: dict[str, str]) -> Window:
     """Return the window asked for, held inside the grid.
 
@@ -110,6 +115,12 @@ def begin(number: int, spec: JobSpec) -> None:
     last = _asked.get(number)
     if last:
         _ahead().submit(picture, spec, *last)
+
+
+def begin_first(spec: JobSpec) -> None:
+    """Start on what the first picture of a fresh ticket needs."""
+    if spec.size.cols * spec.size.rows <= LARGEST_KEPT:
+        _ahead().submit(pipeline().marks, spec)
 
 
 @cache
@@ -297,13 +308,12 @@ def _veil(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
     top, left = max(window.top, 0), max(window.left, 0)
     part = mask[top : window.top + window.rows, left : window.left + window.cols]
     way = cv2.INTER_AREA if part.shape[1] > size[0] else cv2.INTER_LINEAR
-    gone = 255 - cv2.resize(np.ascontiguousarray(part), size, interpolation=way)
-    y, x = np.mgrid[0 : size[1], 0 : size[0]]
-    strong = (x + y) % 12 < 5
-    out = np.zeros((size[1], size[0], 4), np.uint8)
-    out[..., :3] = _VEIL
-    out[..., 3] = np.where(strong, gone * 0.62, gone * 0.3)
-    return out
+    gone = cv2.bitwise_not(cv2.resize(np.ascontiguousarray(part), size, interpolation=way))
+    stripes = np.add.outer(np.arange(size[1]) % 12, np.arange(size[0]) % 12) % 12 < 5
+    strength = np.where(stripes, np.uint8(158), np.uint8(76))
+    veil = np.asarray(cv2.multiply(gone, strength, scale=1 / 255))
+    colour = [np.full_like(veil, code) for code in _VEIL]
+    return np.asarray(cv2.merge([*colour, veil]))
 
 
 def _shrunk(rgb: NDArray[np.uint8], size: tuple[int, int]) -> NDArray[np.uint8]:

@@ -34,16 +34,21 @@ def answer(
     form: StationForm | None = None,
     *,
     live: bool = False,
+    ahead: bool = False,
     said: str = "",
 ) -> HttpResponse:
-    """Return what a change alters: the stations, and beside them the rest."""
+    """Return what a change alters: the stations, and beside them the rest.
+
+    Where the grid stayed as it was (`live`, `ahead`) the table fetches its
+    picture before the page has taken in the rest.
+    """
     context = {**ticket_context(request, job, form, live=live), "said": said}
-    if not live:
-        return render(request, "jobs/_partials/answer.html", context)
-    response = render(request, "jobs/_partials/live.html", context)
-    response["HX-Reswap"] = "none"
-    # The table fetches its picture before the page has taken in the rest.
-    response["X-Keys"] = json.dumps(context["keys"])
+    page = "jobs/_partials/live.html" if live else "jobs/_partials/answer.html"
+    response = render(request, page, context)
+    if live:
+        response["HX-Reswap"] = "none"
+    if live or ahead:
+        response["X-Keys"] = json.dumps(context["keys"])
     return response
 
 
@@ -82,7 +87,7 @@ def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str,
     if slug == "dots":
         return {"methods": choices.dot_methods()}
     if slug == "artwork" and live:
-        return {}
+        return {"facts": picture_facts.counts(spec)}
     found = {
         "artwork": lambda: picture_facts.artwork_facts(spec, job),
         "blank": lambda: picture_facts.blank_facts(spec, job),

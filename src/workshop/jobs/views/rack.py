@@ -66,6 +66,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
                 intake.add_sheet(opened[0], artwork)
             else:
                 opened.append(tickets.open_job(artwork))
+                pictures.begin_first(tickets.spec_of(opened[-1]))
         except tickets.Error as error:
             return refused(f"{upload.name}: {error.message}")
     one = len(opened) == 1

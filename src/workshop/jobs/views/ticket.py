@@ -84,6 +84,7 @@ def station(request: HttpRequest, number: int, station: str) -> HttpResponse:
 
 def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
     tickets.visit(job, station)
+    before = tickets.spec_of(job)
     form = FORMS[station](request.POST, initial=stations.station_values(job, station))
     if form.is_valid():
         try:
@@ -92,7 +93,9 @@ def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
             form.add_error(form.field_of(error.field), error.message)
     if form.errors:
         return answer(request, job_numbered(job.number), form)
-    return answer(request, job, live=request.headers.get("X-Live") == "1")
+    live = request.headers.get("X-Live") == "1"
+    same = pictures.lies_the_same(before, tickets.spec_of(job))
+    return answer(request, job, live=live, ahead=same)
 
 
 @require_POST

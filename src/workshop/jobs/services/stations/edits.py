@@ -76,9 +76,9 @@ def _listed(edit: Edit, part: str, listed: str) -> None:
     """Add to a list of edits, take the last one off, or clear it."""
     items = getattr(edit.spec, part).model_dump(mode="json")[listed]
     if edit.changes.get(f"{part}_add"):
-        new = _parsed(edit.changes[f"{part}_add"], f"{part}_add")
-        hint = new.get("kind") == "hint"
-        items = _hinted(items, new) if hint else [*items, new]
+        for new in _parsed(edit.changes[f"{part}_add"], f"{part}_add"):
+            hint = new.get("kind") == "hint"
+            items = _hinted(items, new) if hint else [*items, new]
     how = edit.changes.get(f"{part}_take")
     if how:
         items = items[:-1] if how == "last" else []
@@ -86,14 +86,16 @@ def _listed(edit: Edit, part: str, listed: str) -> None:
         edit.spec = updated(edit.spec, {part: {listed: items}})
 
 
-def _parsed(text: str, field: str) -> dict[str, Any]:
+def _parsed(text: str, field: str) -> list[dict[str, Any]]:
+    """Return the strokes of a post: one, or several that were drawn quickly."""
     try:
         found = json.loads(text)
     except ValueError:
         found = None
-    if not isinstance(found, dict):
+    strokes = found if isinstance(found, list) else [found]
+    if not strokes or not all(isinstance(stroke, dict) for stroke in strokes):
         raise InputError("The stroke cannot be read; draw it again.", field=field)
-    return found
+    return strokes
 
 
 def _hinted(items: list[dict[str, Any]], hint: dict[str, Any]) -> list[dict[str, Any]]:

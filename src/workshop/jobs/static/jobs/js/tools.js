@@ -4,12 +4,9 @@
 import { setAndPost } from './fields.js';
 import { shareOfLength, thinned, toShares } from './maps.js';
 import { setting } from './settings.js';
+import { send } from './strokes.js';
 
 const shares = (table, points) => toShares(table.piece, table.view.art(table.piece), points);
-
-function add(field, value) {
-  setAndPost({ [field]: JSON.stringify(value) });
-}
 
 function stroke(table, points, size, softness) {
   return {
@@ -24,7 +21,7 @@ function brushing(kind) {
     way: 'stroke',
     size: 'size',
     colour: () => (setting('keep') ? 'rgba(255,252,244,.55)' : 'rgba(165,191,212,.6)'),
-    post: (points, table) => add('mask_add', { kind, keep: setting('keep'), ...stroke(table, points, 'size', 'softness') }),
+    post: (points, table) => send('mask_add', { kind, keep: setting('keep'), ...stroke(table, points, 'size', 'softness') }),
     slow: kind === 'hint',
   };
 }
@@ -35,13 +32,13 @@ function shading(lighten) {
     size: 'shade',
     colour: () => (lighten ? 'rgba(255,255,255,.3)' : 'rgba(20,16,12,.3)'),
     post: (points, table) =>
-      add('retouch_add', { lighten, strength: setting('strength'), ...stroke(table, points, 'shade', 'shadesoft') }),
+      send('retouch_add', { lighten, strength: setting('strength'), ...stroke(table, points, 'shade', 'shadesoft') }),
   };
 }
 
 function outline(table, [a, b]) {
   const box = [a, { x: b.x, y: a.y }, b, { x: a.x, y: b.y }];
-  add('mask_add', { kind: 'cutout', outline: shares(table, box) });
+  send('mask_add', { kind: 'cutout', outline: shares(table, box) });
 }
 
 // How far a line is off the nearest upright or level, in degrees clockwise.
@@ -55,7 +52,7 @@ export const TOOLS = {
   flood: {
     way: 'point',
     post: ([at], table) =>
-      add('mask_add', {
+      send('mask_add', {
         kind: 'flood',
         at: shares(table, [at])[0],
         tolerance: setting('tolerance'),
@@ -69,7 +66,7 @@ export const TOOLS = {
     way: 'polygon',
     post: (points, table) => {
       if (points.length < 3) return false;
-      add('mask_add', { kind: 'lasso', keep: setting('keep'), points: shares(table, thinned(points, 1.5)) });
+      send('mask_add', { kind: 'lasso', keep: setting('keep'), points: shares(table, thinned(points, 1.5)) });
       return true;
     },
   },
