@@ -12,8 +12,10 @@ from support.running import chromium, until, workshop  # noqa: E402
 TARGET = ROOT / "docs" / "screenshots"
 VIEWS = {
     "rack": "/",
-    "artwork": "/jobs/406/artwork/",
-    "blank": "/jobs/406/blank/",
+    "artwork": "/jobs/407/artwork/",
+    "background": "/jobs/407/artwork/#ground",
+    "lettering": "/jobs/407/artwork/#letters",
+    "blank": "/jobs/407/blank/",
     "tone": "/jobs/406/tone/",
     "dots": "/jobs/404/dots/",
     "burn": "/jobs/404/burn/",
@@ -21,6 +23,7 @@ VIEWS = {
     "check": "/jobs/405/check/",
     "run": "/jobs/402/run/",
     "shelf": "/shelf/",
+    "new-blank": "/shelf/blanks/13/",
 }
 
 
@@ -38,11 +41,15 @@ def main() -> None:
         page.set_viewport_size({"width": 390, "height": 844})
         show(page, "phone-rack", "/")
         show(page, "phone-tone", "/jobs/406/tone/", whole=True)
+        show(page, "phone-background", "/jobs/407/artwork/#ground", whole=True)
 
 
 def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: ANN001
     """Open a place, let it settle, take its picture."""
-    page.goto(place)
+    address, _, fold = place.partition("#")
+    page.goto(address)
+    if fold:
+        page.locator(f"[data-fold={fold}] summary").click()
     if name == "run":
         page.locator("#burn-button").click()
         page.locator(".twin").wait_for(timeout=60_000)

@@ -37,6 +37,8 @@ export class Drawing {
     if (this.tool) {
       this.resize();
       this.canvas.focus({ preventScroll: true });
+      // On a phone the table lies below the ticket.
+      if (!this.inSight()) this.stage.scrollIntoView({ block: 'center' });
     }
     this.table.showVeil();
     this.paint();
@@ -60,6 +62,11 @@ export class Drawing {
     document.querySelectorAll('[data-for-tools]').forEach((set) => {
       set.hidden = !set.dataset.forTools.split(' ').includes(this.tool);
     });
+  }
+
+  inSight() {
+    const box = this.stage.getBoundingClientRect();
+    return box.top >= 0 && box.bottom <= window.innerHeight + 1;
   }
 
   resize() {
