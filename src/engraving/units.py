@@ -80,6 +80,17 @@ def pitch_to_dpi(pitch_mm: float) -> float:
     return MM_PER_INCH / pitch_mm
 
 
+def size_at_dpi(pixels: int, dpi: float) -> float:
+    """Return the length in mm of so many pixels at a resolution in dots per inch.
+
+    Examples
+    --------
+    >>> round(size_at_dpi(70, 700), 9)
+    2.54
+    """
+    return pixels * dpi_to_pitch(dpi)
+
+
 def dots_across(size_mm: float, pitch_mm: float) -> int:
     """Return how many dots of `pitch_mm` fit `size_mm`, rounded, halves upward.
 

@@ -6,10 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import ndimage
 from skimage import data as outside
-from skimage import transform
+from skimage import filters, segmentation, transform
 
 from engraving.artwork import Artwork, Held
 from engraving.artwork.cutout import cut_subject
+from engraving.artwork.levels import splitting_level
 from engraving.artwork.light import luminance_codes
 from engraving.artwork.mask import edited, feathered, flooded, frame_mask, grown, whole
 from engraving.artwork.retouch import shaded, unshaded
@@ -83,6 +84,24 @@ def test_flood_takes_what_hangs_together():
     everywhere = flooded(rgb, Flood(at=(0.1, 0.5), tolerance=10, touching=False))
     assert everywhere[:, 12:20].all()
     assert not everywhere[4:6, 20:22].any()
+
+
+def test_flood_against_scikit_image():
+    gray = outside.camera()[::4, ::4]
+    for x, y, tolerance in ((0.1, 0.1, 20), (0.9, 0.3, 8), (0.5, 0.9, 40)):
+        height, width = gray.shape
+        found = flooded(np.dstack([gray] * 3), Flood(at=(x, y), tolerance=tolerance))
+        seed = int(y * height), int(x * width)
+        wanted = segmentation.flood(gray, seed, tolerance=tolerance, connectivity=1)
+        assert np.array_equal(found > 0, wanted)
+
+
+def test_the_split_of_two_levels_is_otsus():
+    for gray in (outside.camera(), outside.coins(), outside.page()):
+        assert splitting_level(gray) == filters.threshold_otsu(gray)
+    pale = np.where(dotted() > 0, 250, 170).astype(np.uint8)
+    dots = pipeline_of(pale).dots(KEPT).unpack()
+    assert np.array_equal(dots.astype(bool), dotted() == 0)
 
 
 @pytest.mark.parametrize("softness", [0, 50, 100])

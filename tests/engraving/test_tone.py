@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from engraving.spec import TonePart
-from engraving.tone import apply_tone, histogram, is_plain, tone_table
+from engraving.tone import apply_tone, code_counts, histogram, is_plain, tone_table
 from engraving.tone.sharpen import unsharp_mask
 
 tones = st.builds(
@@ -82,3 +82,12 @@ def test_histogram_counts_the_ends():
 def test_black_must_lie_below_white():
     with pytest.raises(ValidationError, match="white point"):
         TonePart(input_black=200, input_white=100)
+
+
+def test_a_histogram_counts_what_the_mask_keeps():
+    codes = np.tile(np.arange(256, dtype=np.uint8), (4, 1))
+    mask = np.where(codes < 100, 255, 0).astype(np.uint8)
+    counts = code_counts(codes, mask)
+    assert counts[:100].tolist() == [4.0] * 100
+    assert counts[100:].sum() == 0
+    assert code_counts(codes.astype(np.uint16) * 257).tolist() == [4.0] * 256

@@ -16,6 +16,7 @@ from engraving.units import (
     parse_speed,
     pitch_to_dpi,
     pixels_per_metre,
+    size_at_dpi,
 )
 
 
@@ -123,3 +124,10 @@ def test_grid_is_never_more_than_half_a_dot_off(size, pitch):
 def test_senseless_resolutions(bad):
     with pytest.raises(InputError):
         dpi_to_pitch(bad)
+
+
+@pytest.mark.parametrize(
+    ("pixels", "dpi", "size"), [(70, 700, 2.54), (300, 300, 25.4), (1181, 300, 99.991333)]
+)
+def test_the_size_pixels_have_at_a_resolution(pixels, dpi, size):
+    assert size_at_dpi(pixels, dpi) == pytest.approx(size, abs=1e-6)

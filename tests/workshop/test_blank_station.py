@@ -37,6 +37,16 @@ class TestSize:
         # 90/70 against 4/3: 3.6 % narrower
         assert "Stretched: -3.6 %" in page
 
+    def test_the_size_of_the_file_is_offered(self, act, ticket, client):
+        """80 × 60 pixels at 254 dpi are 8 × 6 mm."""
+        page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+        assert "As in the file, 8.0 × 6.0 mm" in page
+        act("blank", fit="exact", width="8.0000 mm")
+        assert spec(ticket).size.height_mm == pytest.approx(6)
+        act("artwork", straighten="1")
+        page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+        assert "As in the file" not in page
+
     def test_the_ratio_can_be_let_go(self, act, ticket):
         act("blank", lock="")
         act("blank", lock="", width="40")

@@ -25,6 +25,19 @@ def is_two_level(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
     return bool(near >= 0.995 * counts.sum())
 
 
+def splitting_level(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> float:
+    """Return the code that best splits a picture in two: at it and below is dark.
+
+    Otsu 1979, IEEE Trans. Systems, Man, Cybernetics 9:62–66; by OpenCV.
+    Codes of sixteen bits are split by their upper eight.
+    """
+    wide = gray.dtype == np.uint16
+    codes = (gray >> 8).astype(np.uint8) if wide else np.asarray(gray, np.uint8)
+    flags = cv2.THRESH_BINARY + cv2.THRESH_OTSU
+    level, _ = cv2.threshold(np.ascontiguousarray(codes), 0, 255, flags)
+    return float(level) * 256 + 255 if wide else float(level)
+
+
 def smeared_dots(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
     """Return whether a lossy picture looks like dots that were blurred a little.
 

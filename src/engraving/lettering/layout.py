@@ -96,6 +96,17 @@ def line_outlines(face: Face, line: TextLine) -> list[Glyph]:
     return [[_placed(contour, line) for contour in glyph] for glyph in flat]
 
 
+def line_box_mm(face: Face, line: TextLine) -> tuple[float, float, float, float]:
+    """Return left, low, right and high of a line's letters on the picture in mm."""
+    contours = [contour for glyph in line_outlines(face, line) for contour in glyph]
+    if not contours:
+        return line.x_mm, line.y_mm, line.x_mm, line.y_mm + line.cap_mm
+    points = np.vstack(contours)
+    left, low = points.min(axis=0).tolist()
+    right, high = points.max(axis=0).tolist()
+    return left, low, right, high
+
+
 def flat_outlines(face: Face, line: TextLine) -> list[Glyph]:
     """Return a line's glyphs on a straight baseline, its middle at (0, 0), mm."""
     scale = line.cap_mm / face.cap_units

@@ -12,6 +12,7 @@ from typing import BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.artwork.levels import splitting_level
 from engraving.artwork.overlay import DARK, LIGHT
 from engraving.artwork.retouch import apply_shading
 from engraving.check import Facts, Finding, Fine, check_job
@@ -100,9 +101,8 @@ class Pipeline(PictureStages):
     def _tone(self, spec: JobSpec) -> NDArray[np.uint8]:
         grid = self.grid(spec)
         if spec.keeps_dots:
-            return np.where(grid >= np.iinfo(grid.dtype).max // 2 + 1, 255, 0).astype(
-                np.uint8
-            )
+            # The two levels need not be black and white.
+            return np.where(grid > splitting_level(grid), 255, 0).astype(np.uint8)
         toned = apply_tone(grid, spec.tone)
         shading = self.shading(spec)
         return toned if shading is None else apply_shading(toned, *shading)

@@ -31,14 +31,17 @@ class Histogram:
 
 def code_counts(
     codes: NDArray[np.uint8] | NDArray[np.uint16],
+    mask: NDArray[np.uint8] | None = None,
 ) -> NDArray[np.float64]:
     """Return how often each of the 256 codes occurs, shape (256,).
 
-    Codes of sixteen bits count by their upper eight.
+    Codes of sixteen bits count by their upper eight. With a mask only what it
+    keeps at least half of counts.
     """
     if codes.dtype == np.uint16:
         codes = (codes >> 8).astype(np.uint8)
-    counts = cv2.calcHist([codes], [0], None, [256], [0, 256])
+    kept = None if mask is None else (mask >= 128).view(np.uint8)
+    counts = cv2.calcHist([codes], [0], kept, [256], [0, 256])
     return np.asarray(counts, np.float64).ravel()
 
 
@@ -49,9 +52,9 @@ def counts_through(
     return np.asarray(np.bincount(table, weights=counts, minlength=256), np.float64)
 
 
-def histogram(codes: NDArray[np.uint8]) -> Histogram:
-    """Return the histogram of sRGB codes, shape (rows, cols)."""
-    return summary(code_counts(codes))
+def histogram(codes: NDArray[np.uint8], mask: NDArray[np.uint8] | None = None) -> Histogram:
+    """Return the histogram of sRGB codes, shape (rows, cols), inside a mask."""
+    return summary(code_counts(codes, mask))
 
 
 def summary(counts: NDArray[np.float64]) -> Histogram:

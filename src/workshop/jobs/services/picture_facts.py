@@ -7,7 +7,8 @@ from engraving.artwork.mix import MIXES
 from engraving.lettering import thinnest_stroke_mm
 from engraving.pipeline import stage_key
 from engraving.recipe import row_seconds
-from engraving.spec import JobSpec
+from engraving.spec import LARGEST_MM, JobSpec
+from engraving.units import size_at_dpi
 from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline, stage_cache
 from workshop.jobs.services.intake import sheets_of
@@ -32,6 +33,7 @@ def artwork_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
     part, mask = spec.artwork, spec.mask
     return {
         "sheets": _sheets(spec, job),
+        "own_size": own_size_mm(spec, job),
         "transparent": job.artwork.transparent,
         "transparent_words": _ground_words(spec),
         "mixes": [(name, name.capitalize()) for name in MIXES],
@@ -47,6 +49,20 @@ def artwork_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "squared": part.corners is not None,
         "shaped": _shaped(spec),
     }
+
+
+def own_size_mm(spec: JobSpec, job: Job) -> tuple[float, float] | None:
+    """Return width and height of the cropped picture at its embedded resolution.
+
+    None when the file has none, or its pixels were tilted or squared since.
+    """
+    art, part = job.artwork, spec.artwork
+    if not art.dpi_x or not art.dpi_y or not part.is_upright:
+        return None
+    _, _, across, down = part.window_px
+    by = (art.dpi_x, art.dpi_y) if part.turns % 2 == 0 else (art.dpi_y, art.dpi_x)
+    size = size_at_dpi(across, by[0]), size_at_dpi(down, by[1])
+    return size if max(size) <= LARGEST_MM else None
 
 
 def counts(spec: JobSpec) -> dict[str, int]:
@@ -128,6 +144,7 @@ def blank_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "times": _times(spec),
         "sentences": side_sentences(spec),
         "colours": job.blank.colours if job.blank else [],
+        "own_size": None if spec.keeps_dots else own_size_mm(spec, job),
         "nudged": (size.offset_x_mm, size.offset_y_mm),
     }
 

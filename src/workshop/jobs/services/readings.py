@@ -7,7 +7,7 @@ from typing import Any
 from engraving.artwork.geometry import grid_to_shares
 from engraving.check import Facts, Finding, Fine, Severity, check_job
 from engraving.dots import METHODS
-from engraving.lettering import line_length_mm
+from engraving.lettering import line_box_mm
 from engraving.pipeline import stage_key
 from engraving.place import (
     ANCHORS,
@@ -230,12 +230,15 @@ def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
     """
     stages = pipeline()
     counts = stage_cache().get(
-        stage_key("counts", stages.grid_key(spec)), lambda: code_counts(stages.grid(spec))
+        stage_key("counts", stages.grid_key(spec), stages.mask_key(spec)),
+        lambda: code_counts(stages.grid(spec), stages.mask(spec)),
     )
     before = summary(counts)
     table = tone_table(spec.tone if spec.tone.on else TonePart())
     after = (
-        summary(counts_through(counts, table)) if quick else histogram(stages.toned(spec))
+        summary(counts_through(counts, table))
+        if quick
+        else histogram(stages.toned(spec), stages.mask(spec))
     )
     curve = "M" + "L".join(
         f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table)
@@ -379,15 +382,17 @@ def stage_facts(spec: JobSpec) -> dict[str, Any]:
 
 
 def _line_boxes(spec: JobSpec) -> list[dict[str, Any]]:
-    """Return where each line of lettering stands, mm from the picture's middle."""
+    """Return where each line of lettering stands, mm from the picture's middle.
+
+    ``box`` is left, low, right and high of its letters, y away from the
+    operator.
+    """
     return [
         {
             "text": line.text,
             "x": line.x_mm,
             "y": line.y_mm,
-            "cap": line.cap_mm,
-            "angle": line.angle_deg,
-            "length": line_length_mm(pipeline().face(line.font), line),
+            "box": line_box_mm(pipeline().face(line.font), line),
         }
         for line in spec.lettering.lines
     ]

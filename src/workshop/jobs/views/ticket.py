@@ -142,7 +142,7 @@ def _findings(job: Job) -> dict[str, Any]:
     return {
         "job": job,
         "spec": spec,
-        "findings": list(zip("ABCDEFGHIJKLM", found, strict=False)),
+        "findings": list(zip("ABCDEFGHIJKLMNOPQRSTUVWXYZ", found, strict=False)),
         "fine": fine,
         "counts": counts,
         "key": pictures.view_keys(spec)["proof"],

@@ -2,6 +2,7 @@
 // tool is in hand. What is drawn shows at once and stays until the computed
 // picture has it.
 
+import { oncePerFrame } from './frames.js';
 import { TOOLS } from './tools.js';
 import { setting } from './settings.js';
 
@@ -20,6 +21,7 @@ export class Drawing {
     this.left = []; // what was drawn and is not in the picture yet
     this.cursor = null;
     this.down = false;
+    this.paint = oncePerFrame(() => this.draw());
     this.listen();
   }
 
@@ -231,14 +233,6 @@ export class Drawing {
   }
 
   // Drawing
-
-  paint() {
-    if (this.pending) return;
-    this.pending = requestAnimationFrame(() => {
-      this.pending = 0;
-      this.draw();
-    });
-  }
 
   draw() {
     if (this.canvas.hidden) return;

@@ -49,12 +49,12 @@ export class Letters {
     this.lines.forEach((line, i) => {
       const frame = this.place.children[i];
       const moved = this.shift?.index === i ? this.shift : { x: 0, y: 0 };
-      const [w, h] = [Math.max(line.length * scale, 22), Math.max(line.cap * scale, 14)];
-      const [x, y] = [mx + (line.x + moved.x) * scale, my - (line.y + moved.y) * scale];
+      const [left, low, right, high] = line.box;
+      const [w, h] = [Math.max((right - left) * scale, 22), Math.max((high - low) * scale, 14)];
+      const [x, y] = [mx + (left + moved.x) * scale, my - (high + moved.y) * scale];
       frame.style.width = `${w + 10}px`;
       frame.style.height = `${h + 10}px`;
-      frame.style.transform = `translate(${x - w / 2 - 5}px, ${y - h - 5}px) rotate(${line.angle}deg)`;
-      frame.style.transformOrigin = `${w / 2 + 5}px ${h + 5}px`;
+      frame.style.transform = `translate(${x - 5}px, ${y - 5}px)`;
       frame.setAttribute('aria-label', `Lettering “${line.text}”. Arrow keys move it.`);
     });
   }

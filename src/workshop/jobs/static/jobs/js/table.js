@@ -1,6 +1,7 @@
 // The table: the piece to scale, two views with a divider, loupe, zoom and pan.
 
 import { typing } from '/static/shell/js/page.js';
+import { oncePerFrame } from './frames.js';
 import { Layer } from './layers.js';
 import { Loupe } from './loupe.js';
 import { drawRulers, RULER } from './rulers.js';
@@ -16,6 +17,7 @@ export class Table {
     this.divider = stage.querySelector('#divider');
     this.base = stage.dataset.base;
     this.view = new View();
+    this.paint = oncePerFrame(() => this.draw());
     this.left = new Layer(() => this.paint());
     this.right = new Layer(() => {
       this.paint();
@@ -158,14 +160,6 @@ export class Table {
   }
 
   // Drawing
-
-  paint() {
-    if (this.pending) return;
-    this.pending = requestAnimationFrame(() => {
-      this.pending = 0;
-      this.draw();
-    });
-  }
 
   draw() {
     if (!this.visible) return;

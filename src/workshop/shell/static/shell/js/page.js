@@ -150,16 +150,18 @@ document.addEventListener('paste', (event) => {
 });
 ['dragover', 'dragenter'].forEach((name) =>
   document.addEventListener(name, (event) => {
-    if (!takesFiles() || !event.dataTransfer?.types.includes('Files')) return;
+    if (!event.dataTransfer?.types.includes('Files')) return;
+    // Always: a browser left alone would open the file in place of the page.
     event.preventDefault();
-    document.body.classList.add('is-dropping');
+    if (takesFiles()) document.body.classList.add('is-dropping');
   }));
 document.addEventListener('dragleave', (event) => {
   if (!event.relatedTarget) document.body.classList.remove('is-dropping');
 });
 document.addEventListener('drop', (event) => {
-  if (!takesFiles() || !event.dataTransfer?.files.length) return;
+  if (!event.dataTransfer?.files.length || event.target.matches?.('input[type=file]')) return;
   event.preventDefault();
+  if (!takesFiles()) return say('Pictures are taken in on the rack, or on a ticket’s Artwork station.');
   document.body.classList.remove('is-dropping');
   take(event.dataTransfer.files);
 });
