@@ -209,7 +209,11 @@ def test_control_to_picture_in_the_browser(benchmark, tmp_path):
         page.set_input_files("#upload-files", path)
         page.wait_for_url(re.compile(r"/jobs/\d+/$"))
         place = page.url
-        for station, field, value in (("blank", "width", "200"), ("blank", "pitch", "0.1")):
+        for station, field, value in (
+            ("blank", "width", "200"),
+            ("blank", "pitch", "0.15"),
+            ("blank", "pitch", "0.1"),
+        ):
             page.goto(f"{place}{station}/")
             page.fill(f"#f-{field}", value)
             with page.expect_response(lambda r: r.request.method == "POST"):

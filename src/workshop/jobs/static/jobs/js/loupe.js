@@ -28,11 +28,14 @@ export class Loupe {
   }
 
   async show(base, key, piece) {
-    this.words.textContent = `dots ${piece.pitch.toFixed(3)} mm, spot ${piece.spot.toFixed(3)} mm`;
-    const bar = 1 / piece.pitch * PER_DOT;
-    const shown = bar > 150 ? 0.1 : bar < 16 ? 5 : 1;
+    const { unit } = document.querySelector('#pictures').dataset;
+    const mm = unit === 'in' ? 25.4 : 1;
+    const length = (value) => `${(value / mm).toFixed(unit === 'in' ? 5 : 3)} ${unit}`;
+    this.words.textContent = `dots ${length(piece.pitch)}, spot ${length(piece.spot)}`;
+    const bar = mm / piece.pitch * PER_DOT;
+    const shown = [5, 1, 0.1, 0.05, 0.01, 0.002].find((step) => bar * step <= 150) ?? 0.001;
     this.bar.style.width = `${bar * shown}px`;
-    this.bar.nextElementSibling.textContent = `${shown} mm`;
+    this.bar.nextElementSibling.textContent = `${shown} ${unit}`;
     const left = Math.round(this.at.x - BLOCK / 2);
     const top = Math.round(this.at.y - BLOCK / 2);
     const reach = this.canvas.width / PER_DOT / 2 + 2;
