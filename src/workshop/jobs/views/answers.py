@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404, render
 from workshop.jobs import choices
 from workshop.jobs.forms import FORMS, StationForm
 from workshop.jobs.models import Job
-from workshop.jobs.services import picture_facts, pictures, stations, tickets
+from workshop.jobs.services import picture_facts, pictures, place_facts, stations, tickets
 from workshop.jobs.services import readings as facts
 
 
@@ -93,6 +93,6 @@ def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str,
         "blank": lambda: picture_facts.blank_facts(spec, job),
         "tone": lambda: facts.tone_facts(spec, quick=live),
         "burn": lambda: facts.burn_facts(spec, job),
-        "place": lambda: facts.place_facts(spec),
+        "place": lambda: place_facts.bed_facts(spec),
     }.get(slug)
     return {"facts": found()} if found else {}
