@@ -261,3 +261,32 @@ def test_the_job_file_brings_the_job_back(page, job, tmp_path):
     page.set_input_files("#upload-files", path)
     page.wait_for_url(re.compile(r"/jobs/\d+/$"))
     assert int(re.search(r"/jobs/(\d+)/", page.url)[1]) > job
+
+
+def test_what_is_changed_while_an_answer_comes_is_kept(page, job):
+    """Two fields typed in one breath, and buttons pressed faster than they are answered."""
+    open_station(page, 2)
+    page.fill("#f-bleed, #f-width", "50")
+    page.fill("#f-pitch", "0.2")
+    page.fill("#f-offset_x", "3")
+    page.keyboard.press("Tab")
+    for field, value in (("width", "50"), ("pitch", "0.2"), ("offset_x", "3")):
+        expect(page.locator(f"#f-{field}")).to_have_value(value)
+    settled(page)
+    page.reload()
+    for field, value in (("width", "50"), ("pitch", "0.2"), ("offset_x", "3")):
+        expect(page.locator(f"#f-{field}")).to_have_value(value)
+    open_station(page, 1)
+    page.locator("summary", has_text="Straighten").click()
+    page.evaluate(
+        "() => { for (let i = 0; i < 3; i += 1) document.querySelector('#turn-right').click(); }"
+    )
+    until(
+        page, "document.querySelector('#res-artwork').textContent.startsWith('480 × 640')"
+    )
+    for _ in range(3):
+        page.locator("#undo").click()
+        page.wait_for_timeout(150)
+    until(
+        page, "document.querySelector('#res-artwork').textContent.startsWith('640 × 480')"
+    )

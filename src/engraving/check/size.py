@@ -16,8 +16,8 @@ def inside_the_blank(facts: Facts) -> Finding | Fine | None:
     spec = facts.spec
     size, blank = spec.size, spec.blank
     if blank.keep_inside:
-        share = f", {100 * facts.off_blank:.1f} % beyond" if facts.off_blank else ""
-        return Fine("inside_the_blank", "Inside the blank", f"cut to it{share}")
+        share = f" by {100 * facts.off_blank:.1f} %" if facts.off_blank else " to it"
+        return Fine("inside_the_blank", "Inside the blank", f"cut{share}")
     over = _beyond_mm(size, spec)
     if over <= _SLACK:
         return Fine("inside_the_blank", "Inside the blank", f"{max(-over, 0):.1f} mm")

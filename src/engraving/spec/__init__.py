@@ -47,6 +47,7 @@ from engraving.spec.job import (
     Scan,
     TonePart,
     explain,
+    sentence,
 )
 
 __all__ = [
@@ -90,4 +91,5 @@ __all__ = [
     "TextLine",
     "TonePart",
     "explain",
+    "sentence",
 ]

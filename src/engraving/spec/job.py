@@ -195,6 +195,15 @@ class JobSpec(Part):
             raise JobError(explain(error)) from None
 
 
+def sentence(error: ValidationError) -> str:
+    """Return the first fault of a validation as an operator reads it, without its place."""
+    first = error.errors()[0]
+    if first["type"] != "value_error":
+        return explain(error)
+    text = first["msg"].removeprefix("Value error, ")
+    return f"{text[:1].upper()}{text[1:]}."
+
+
 def explain(error: ValidationError) -> str:
     """Return one sentence for the first fault of a validation.
 

@@ -26,6 +26,7 @@ urlpatterns = [
     path("jobs/<int:number>/mix/<str:name>/<slug:key>.jpg", files.mix, name="mix"),
     path("sheets/<int:pk>/<int:page>.jpg", files.sheet_thumb, name="sheet_thumb"),
     path("jobs/<int:number>/uncropped.jpg", files.uncropped, name="uncropped"),
+    path("jobs/<int:number>/piece/<slug:key>.png", files.piece, name="piece"),
     path("jobs/<int:number>/thumb/<slug:key>.jpg", files.thumb, name="thumb"),
     path(
         "jobs/<int:number>/picture/<slug:view>/<slug:key>/", files.picture, name="picture"

@@ -135,13 +135,19 @@ def _make(spec: JobSpec, view: str, window: Window) -> Picture:
     if view == "toned":
         return _jpeg(shown_tones(stages.finished(spec), window))
     if view == "veil":
-        return _png(_veil(spec, window))
+        return encoded_png(_veil(spec, window))
     if view == "dots":
         shown = shown_dots(stages.dots(spec), window, dot_palette(spec.polarity))
-        return _jpeg(shown) if window.shrinks else _png(shown)
+        return _jpeg(shown) if window.shrinks else encoded_png(shown)
+    return _jpeg(proof_pixels(spec, window))
+
+
+def proof_pixels(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
+    """Return a window of the proof as sRGB codes, shape (height, width, 3)."""
+    stages = pipeline()
     spot, palette = stages.spot(spec), stages.palette(spec)
     plane = stages.marks(spec) if _kept_whole(spec, window) else None
-    return _jpeg(shown_marks(stages.dots(spec), window, spot, palette, plane))
+    return shown_marks(stages.dots(spec), window, spot, palette, plane)
 
 
 def _kept_whole(spec: JobSpec, window: Window) -> bool:
@@ -331,7 +337,8 @@ def _jpeg(pixels: NDArray[np.uint8]) -> Picture:
     return Picture(_encode(".jpg", pixels, flags), "image/jpeg")
 
 
-def _png(pixels: NDArray[np.uint8]) -> Picture:
+def encoded_png(pixels: NDArray[np.uint8]) -> Picture:
+    """Return codes, gray, RGB or RGBA, as a PNG."""
     flags = [cv2.IMWRITE_PNG_COMPRESSION, 1]
     return Picture(_encode(".png", pixels, flags), "image/png")
 

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from engraving.errors import EngravingError, InputError
 from engraving.place import centred, engravable_box
-from engraving.spec import ArtworkPart, JobSpec, SizePart, explain
+from engraving.spec import ArtworkPart, JobSpec, SizePart, sentence
 from workshop.jobs.models import STATIONS, Artwork, Job, Revision
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 
@@ -149,7 +149,7 @@ def updated(spec: JobSpec, changes: dict[str, dict[str, Any]]) -> JobSpec:
     except ValidationError as error:
         steps = error.errors()[0]["loc"]
         field = str(steps[1]) if len(steps) > 1 else ""
-        raise InputError(explain(error), field=field) from None
+        raise InputError(sentence(error), field=field) from None
 
 
 def change(

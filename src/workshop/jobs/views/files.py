@@ -9,7 +9,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
 from workshop.jobs.models import Artwork
-from workshop.jobs.services import outputs, pictures, tickets
+from workshop.jobs.services import outputs, pictures, pieces, tickets
 from workshop.jobs.services import readings as facts
 from workshop.jobs.views.answers import job_numbered, refused
 
@@ -37,6 +37,12 @@ def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the whole proof, small; the key only makes the address unique."""
     spec = tickets.spec_of(job_numbered(number))
     return _kept(pictures.thumbnail(spec, 400))
+
+
+@require_GET
+def piece(request: HttpRequest, number: int, key: str) -> HttpResponse:
+    """Return the piece cut to its blank, small; the key only makes it unique."""
+    return _kept(pieces.piece_picture(tickets.spec_of(job_numbered(number)), 440))
 
 
 @require_GET

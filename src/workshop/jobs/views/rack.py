@@ -9,7 +9,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.models import STATIONS, Job
-from workshop.jobs.services import engine, intake, outputs, pictures, tickets
+from workshop.jobs.services import engine, intake, outputs, pictures, pieces, tickets
 from workshop.jobs.services import readings as facts
 from workshop.jobs.views.answers import is_partial, job_numbered, refused
 
@@ -40,7 +40,7 @@ def _hanging(job: Job) -> dict[str, Any]:
         "spec": spec,
         "lines": lines,
         "done": done,
-        "key": pictures.view_keys(spec)["proof"],
+        "key": pieces.piece_key(spec),
         "stops": stops,
         "cautions": cautions,
         "unfinished": unfinished,

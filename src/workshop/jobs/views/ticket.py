@@ -9,7 +9,15 @@ from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.forms import FORMS
 from workshop.jobs.models import STATIONS, Job
-from workshop.jobs.services import intake, outputs, pictures, stations, store, tickets
+from workshop.jobs.services import (
+    intake,
+    outputs,
+    pictures,
+    pieces,
+    stations,
+    store,
+    tickets,
+)
 from workshop.jobs.services import readings as facts
 from workshop.jobs.views.answers import (
     answer,
@@ -145,7 +153,7 @@ def _findings(job: Job) -> dict[str, Any]:
         "findings": list(zip("ABCDEFGHIJKLMNOPQRSTUVWXYZ", found, strict=False)),
         "fine": fine,
         "counts": counts,
-        "key": pictures.view_keys(spec)["proof"],
+        "key": pieces.piece_key(spec),
         "signed": job.signed_revision == (job.head.number if job.head else None),
     }
 

@@ -57,28 +57,65 @@ document.addEventListener('click', (event) => {
   if (!button) return;
   setAndPost(Object.fromEntries(button.dataset.set.split(';').map((pair) => pair.split('='))));
 });
+// While a request is under way the next values wait: its answer brings a new form.
+let busy = false;
+const held = [];
 export function setAndPost(values) {
+  if (busy) {
+    held.push(values);
+    return;
+  }
   const form = stationForm();
   if (!form) return;
   for (const [name, value] of Object.entries(values)) form.elements[name].value = value;
   form.dispatchEvent(new Event('change', { bubbles: true }));
 }
+const ofForm = (event) => event.detail.requestConfig?.elt?.id === 'station-form';
+document.addEventListener('htmx:afterRequest', (event) => {
+  if (!ofForm(event)) return;
+  busy = false;
+  setTimeout(() => held.length && setAndPost(held.shift()));
+});
 
 document.addEventListener('htmx:configRequest', (event) => {
   if (event.detail.triggeringEvent?.type === 'live') event.detail.headers['X-Live'] = '1';
 });
-// What is being typed while an answer comes in is kept.
-let typed = null;
+// What is changed while an answer is on its way is kept, and posted after it.
+let sent = {};
+let late = [];
+const inSight = (form) => [...form.elements].filter((field) => field.name && field.type !== 'hidden' && field.id);
+const state = (field) => (/checkbox|radio/.test(field.type) ? field.checked : field.value);
+
+document.addEventListener('htmx:configRequest', (event) => {
+  if (event.target.id !== 'station-form') return;
+  busy = event.detail.triggeringEvent?.type !== 'live';
+  sent = Object.fromEntries(inSight(event.target).map((field) => [field.id, state(field)]));
+});
 document.addEventListener('htmx:beforeSwap', (event) => {
+  const form = stationForm();
   const field = document.activeElement;
-  const dirty = field?.matches?.('#station-form input.input') && field.value !== field.defaultValue;
-  const own = event.detail.requestConfig?.triggeringEvent?.target === field;
-  typed = dirty && !own ? { id: field.id, value: field.value } : null;
+  const live = event.detail.requestConfig?.triggeringEvent?.type === 'live';
+  if (live) late = []; // its answer leaves the fields alone
+  else if (ofForm(event) && form) {
+    late = inSight(form).filter((one) => one.id in sent && state(one) !== sent[one.id]);
+  } else {
+    const dirty = field?.matches?.('#station-form input.input') && field.value !== field.defaultValue;
+    late = dirty ? [field] : [];
+  }
+  late = late.map((one) => ({ id: one.id, state: state(one), typing: one === field && one.matches('input.input') }));
 });
 document.addEventListener('htmx:afterSwap', () => {
-  const field = typed && document.getElementById(typed.id);
-  if (field) field.value = typed.value;
-  typed = null;
+  const kept = late;
+  late = [];
+  for (const one of kept) {
+    const field = document.getElementById(one.id);
+    if (!field) continue;
+    if (typeof one.state === 'boolean') field.checked = one.state;
+    else field.value = one.state;
+  }
+  if (kept.some((one) => !one.typing)) {
+    setTimeout(() => stationForm()?.dispatchEvent(new Event('change', { bubbles: true })));
+  }
 });
 
 document.addEventListener('htmx:load', (event) => paintAll(event.detail.elt));
