@@ -339,5 +339,5 @@ def test_colour_decides_only_where_it_is_asked(job):
     assert np.array_equal(pipeline.grid(red), rgb[..., 0])
 
 
-def test_an_unknown_job_mask_is_whole():
+def test_a_mask_starts_whole():
     assert whole(3, 2).tolist() == [[255] * 3] * 2

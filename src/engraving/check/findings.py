@@ -81,8 +81,6 @@ class Facts:
     two_level, smeared : bool or None
         Whether the artwork consists of two levels already, and whether lossy
         compression has blurred them.
-    transparent : bool or None
-        Whether parts of the artwork are transparent.
     melting : float or None
         Share of the subject's edge that looks like its ground, 0..1.
     strokes : tuple of (str, float, float), or None
@@ -95,7 +93,6 @@ class Facts:
     burned_dots: int | None = None
     two_level: bool | None = None
     smeared: bool | None = None
-    transparent: bool | None = None
     melting: float | None = None
     strokes: tuple[tuple[str, float, float], ...] | None = None
     off_blank: float | None = None

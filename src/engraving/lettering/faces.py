@@ -12,7 +12,7 @@ from types import MappingProxyType
 
 import uharfbuzz as hb
 
-from engraving.errors import ArtworkError, ChoiceError
+from engraving.errors import ArtworkError
 
 LARGEST_FONT = 20 * 1024 * 1024
 _FOLDER = Path(__file__).parent / "fonts"
@@ -28,6 +28,12 @@ class Font:
     label: str
     kind: str
     file: str
+
+    @property
+    def licence(self) -> str:
+        """The text of its licence."""
+        family = self.file.rsplit("-", 1)[0]
+        return (_FOLDER / f"{family}-LICENSE.txt").read_text(encoding="utf-8")
 
     def read(self) -> bytes:
         """Return the font file."""
@@ -92,17 +98,3 @@ def open_face(data: bytes) -> Face:
     if face.glyph_count < 2 or not font.get_nominal_glyph(ord("H")):
         raise fault
     return Face(font, face.upem)
-
-
-def shipped(name: str) -> Font:
-    """Return a shipped font.
-
-    Raises
-    ------
-    ChoiceError
-        When there is none of that name.
-    """
-    try:
-        return FONTS[name]
-    except KeyError:
-        raise ChoiceError("font", name, FONTS, field="font") from None

@@ -224,7 +224,6 @@ class Pipeline(PictureStages):
             self.dots(spec).count,
             found.two_level,
             smeared=found.smeared,
-            transparent=found.alpha is not None,
             melting=melting,
             strokes=strokes,
             off_blank=self.off_blank(spec),

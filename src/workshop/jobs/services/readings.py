@@ -20,7 +20,7 @@ from engraving.recipe import (
     run_up_mm,
     watts,
 )
-from engraving.spec import JobSpec, TonePart
+from engraving.spec import JobSpec, TextLine, TonePart
 from engraving.tone import (
     code_counts,
     counts_through,
@@ -55,7 +55,6 @@ def quick_facts(job: Job, spec: JobSpec) -> Facts:
         spec,
         two_level=art.two_level,
         smeared=art.smeared,
-        transparent=art.transparent,
     )
 
 
@@ -302,10 +301,16 @@ def _line_boxes(spec: JobSpec) -> list[dict[str, Any]]:
             "text": line.text,
             "x": line.x_mm,
             "y": line.y_mm,
-            "box": line_box_mm(pipeline().face(line.font), line),
+            "box": _box(line),
         }
         for line in spec.lettering.lines
     ]
+
+
+def _box(line: TextLine) -> tuple[float, float, float, float]:
+    """Return the box of a line's letters; kept, for every answer asks for it."""
+    key = stage_key("line box", line.model_dump())
+    return stage_cache().get(key, lambda: line_box_mm(pipeline().face(line.font), line))
 
 
 def _seen_words(spec: JobSpec) -> str:
