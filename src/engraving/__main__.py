@@ -111,7 +111,7 @@ def cli() -> None:
 def dots(artwork: Path, out: Path, **options: Any) -> None:
     """Write the dots as a 1-bit PNG; black = burn."""
     spec, pipeline = _prepare(artwork, options)
-    pipeline.burned(spec).write_png(out, spec.size.pitch_mm)
+    pipeline.burned(spec).write_png(out, spec.size.cell_mm)
 
 
 @cli.command()
@@ -215,7 +215,7 @@ def _named(
 
 def _write_outputs(spec: JobSpec, pipeline: Pipeline, targets: dict[str, Path]) -> None:
     if path := targets.get("dots_to"):
-        pipeline.burned(spec).write_png(path, spec.size.pitch_mm)
+        pipeline.burned(spec).write_png(path, spec.size.cell_mm)
     if path := targets.get("toned_to"):
         Image.fromarray(pipeline.finished(spec)).save(path, "PNG")
     if path := targets.get("proof_to"):

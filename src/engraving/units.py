@@ -103,6 +103,12 @@ def dots_across(size_mm: float, pitch_mm: float) -> int:
     return max(1, math.floor(size_mm / pitch_mm + 0.5 + 1e-9))
 
 
+def png_density(cell_mm: tuple[float, float]) -> tuple[float, float]:
+    """Return dots per inch, both ways, that come out as whole dots a metre."""
+    across, down = (pixels_per_metre(pitch) * 0.0254 for pitch in cell_mm)
+    return across, down
+
+
 def pixels_per_metre(pitch_mm: float) -> int:
     """Return a PNG ``pHYs`` density for a pitch (ISO/IEC 15948, unit 1: metre)."""
     return math.floor(1000 / pitch_mm + 0.5)

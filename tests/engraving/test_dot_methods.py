@@ -101,7 +101,7 @@ def test_a_window_is_the_whole_cut(left, top, cols, rows):
 def test_png_is_one_bit_black_burns_and_knows_its_size(tmp_path, dpi, read, scene):
     grid = make_dots(scene, DotsPart())
     path = tmp_path / "dots.png"
-    grid.write_png(path, 25.4 / dpi)
+    grid.write_png(path, (25.4 / dpi, 25.4 / dpi))
     image = Image.open(path)
     assert image.mode == "1"
     assert image.info["dpi"] == pytest.approx((read, read), abs=1e-3)

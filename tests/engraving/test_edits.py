@@ -12,8 +12,17 @@ from engraving.artwork import Artwork, Held
 from engraving.artwork.cutout import cut_subject
 from engraving.artwork.levels import splitting_level
 from engraving.artwork.light import luminance_codes
-from engraving.artwork.mask import edited, feathered, flooded, frame_mask, grown, whole
+from engraving.artwork.mask import (
+    edited,
+    feathered,
+    finished,
+    flooded,
+    frame_mask,
+    grown,
+    whole,
+)
 from engraving.artwork.retouch import shaded, unshaded
+from engraving.artwork.shapes import grid_mm
 from engraving.artwork.strokes import stroke_plane
 from engraving.errors import JobError
 from engraving.pipeline import Pipeline, StageCache
@@ -146,7 +155,7 @@ def test_growing_moves_the_edge_by_so_many_dots(dots):
 def test_feathering_is_as_wide_as_told():
     step = np.zeros((20, 200), np.uint8)
     step[:, 100:] = 255
-    soft = feathered(step, 40)[10]
+    soft = feathered(step, 4.0, SizePart(pitch_mm=0.1))[10]
     # half of the width on each side; Gaussian, 2.5 standard deviations
     assert soft[78] <= 3
     assert soft[122] >= 252
@@ -154,16 +163,33 @@ def test_feathering_is_as_wide_as_told():
     assert np.abs(soft - wanted).max() < 3
 
 
+@pytest.mark.parametrize("along", [None, 0.05, 0.2])
+def test_an_edge_is_moved_in_mm_whatever_a_dot_measures(along):
+    """A disc of 5 mm radius in a square of 20 mm, grown by 1.5 mm and softened evenly."""
+    size = SizePart(width_mm=20, height_mm=20, pitch_mm=0.1, dot_pitch_mm=along)
+    x, y = grid_mm(size)
+    disc = np.where(np.hypot(x[None, :], y[:, None]) <= 5, 255, 0).astype(np.uint8)
+    found = finished(disc, MaskPart(grow_mm=1.5), size).astype(float).sum() / 255
+    area = found * size.cell_mm[0] * size.cell_mm[1]
+    assert np.sqrt(area / np.pi) == pytest.approx(6.5, abs=0.06)
+    soft = finished(disc, MaskPart(feather_mm=2), size) / 255
+    at = x.searchsorted(5.5), y.searchsorted(5.5)
+    assert soft[size.rows // 2, at[0]] == pytest.approx(
+        soft[at[1], size.cols // 2], abs=0.05
+    )
+
+
+@pytest.mark.parametrize("along", [None, 0.16])
 @pytest.mark.parametrize(
     ("frame", "inset", "area"),
     # 40 × 20 mm
     [("rectangle", 0, 800), ("rectangle", 2, 36 * 16), ("rounded", 0, 800 - (4 - np.pi) * 16),
      ("oval", 0, np.pi * 200), ("oval", 3, np.pi * 17 * 7), ("circle", 0, np.pi * 100)],
 )  # fmt: skip
-def test_frames_have_their_size(frame, inset, area):
-    size = SizePart(width_mm=40, height_mm=20, pitch_mm=0.1)
+def test_frames_have_their_size(frame, inset, area, along):
+    size = SizePart(width_mm=40, height_mm=20, pitch_mm=0.1, dot_pitch_mm=along)
     part = MaskPart(frame=frame, frame_inset_mm=inset, corner_mm=4)
-    found = frame_mask(part, size).astype(float).sum() / 255 * 0.01
+    found = frame_mask(part, size).astype(float).sum() / 255 * 0.1 * size.along_mm
     assert found == pytest.approx(area, rel=0.01)
     soft = frame_mask(part.model_copy(update={"vignette_mm": 4.0}), size)
     assert soft.max() == 255
@@ -275,12 +301,14 @@ KEPT = JobSpec(
 )
 
 
+@pytest.mark.parametrize("along", [None, 0.05])
 @pytest.mark.parametrize("times", [1, 2, 3])
 @pytest.mark.parametrize("turns", [0, 1])
-def test_kept_dots_burn_one_for_one(times, turns):
+def test_kept_dots_burn_one_for_one(times, turns, along):
     width, height = (6, 4) if turns == 0 else (4, 6)
     spec = changed(
-        KEPT, artwork={"turns": turns}, size={"width_mm": width * times, "height_mm": height * times},
+        KEPT, artwork={"turns": turns},
+        size={"width_mm": width * times * (along or 0.1) / 0.1, "height_mm": height * times, "dot_pitch_mm": along},
         tone={"gamma": 3, "contrast": 40},
     )  # fmt: skip
     dots = pipeline_of(dotted()).dots(spec).unpack()

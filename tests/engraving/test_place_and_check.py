@@ -204,11 +204,14 @@ SQUARE = {"width_mm": 20, "height_mm": 20, "pitch_mm": 0.1}
         ({"area": {"shape": "oval", "width_mm": 8, "height_mm": 4, "x_mm": 3}}, np.pi * 8),
     ],
 )  # fmt: skip
-def test_engravable_area_of_each_shape(blank, area):
+@pytest.mark.parametrize("along", [None, 0.04, 0.25])
+def test_engravable_area_of_each_shape(blank, area, along):
     part = changed(GOOD, blank={"width_mm": 20, "height_mm": 20, **blank}).blank
-    size = changed(GOOD, size=SQUARE).size
-    found_mm2 = engravable_mask(size, part).sum() * 0.01
-    assert found_mm2 == pytest.approx(area, rel=0.02)
+    size = changed(GOOD, size={**SQUARE, "dot_pitch_mm": along}).size
+    found_mm2 = engravable_mask(size, part).sum() * 0.1 * size.along_mm
+    # an outline also holds the dots that its edge touches
+    near = 0.04 if along == 0.25 and part.outline else 0.02
+    assert found_mm2 == pytest.approx(area, rel=near)
 
 
 def test_a_picture_off_the_middle_keeps_its_place_on_the_blank():

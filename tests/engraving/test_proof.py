@@ -53,6 +53,16 @@ class TestDisc:
         dots[::2] = 1
         assert self.marks(dots, 1.0)[4:-4, 4:-4].mean() == pytest.approx(0.5, abs=0.01)
 
+    @pytest.mark.parametrize("long", [0.5, 2.0, 4.0])
+    def test_a_dot_longer_or_shorter_than_the_rows_are_apart(self, long):
+        """A single dot covers l·d + πd²/4 in row pitches, where l is its length."""
+        dots = np.zeros((7, 13), np.uint8)
+        dots[3, 6] = 1
+        marks = spot_model(0.9, "disc", GAUSS, long).marks(framed(dots)) / 65535
+        assert marks.sum() * long == pytest.approx(
+            long * 0.9 + np.pi * 0.81 / 4, abs=0.03 * long
+        )
+
 
 class TestGaussian:
     @pytest.mark.parametrize("ratio", [0.5, 1.0, 1.6, 2.0, 3.0])
@@ -64,22 +74,24 @@ class TestGaussian:
         assert (inner.mean() > 0.99) == (ratio > 1.2)
         assert not model.marks(framed(np.zeros((9, 9), np.uint8))).any()
 
-    @pytest.mark.parametrize("ratio", [0.6, 1.2, 1.9])
-    def test_the_table_equals_integrating_every_dot(self, ratio):
+    @pytest.mark.parametrize(
+        ("ratio", "along"), [(0.6, 1), (1.2, 1), (1.9, 1), (1.2, 0.6), (1.2, 1.8)]
+    )
+    def test_the_table_equals_integrating_every_dot(self, ratio, along):
         """Energy of each dot summed on a fine grid, without the table."""
         dots = (np.random.default_rng(3).random((12, 14)) < 0.5).astype(np.uint8)
-        fine, sigma = 16, ratio / 4
+        fine, sigma, sigma_x = 16, ratio / 4, ratio / along / 4
         y = (np.arange(12 * fine) + 0.5) / fine - 0.5
         x = (np.arange(14 * fine) + 0.5) / fine - 0.5
         sub = (np.arange(32) + 0.5) / 32 - 0.5
         energy = np.zeros((len(y), len(x)))
         for row, col in zip(*np.nonzero(dots), strict=True):
-            along = np.exp(-((x[:, None] - col - sub) ** 2) / (2 * sigma**2)).mean(axis=1)
+            swept = np.exp(-((x[:, None] - col - sub) ** 2) / (2 * sigma_x**2)).mean(axis=1)
             down = np.exp(-((y - row) ** 2) / (2 * sigma**2))
-            energy += np.outer(down, along) / (2 * np.pi * sigma**2)
+            energy += np.outer(down, swept) / (2 * np.pi * sigma * sigma_x)
         mark = np.minimum((1 - np.exp(-GAUSS * energy)) / (1 - np.exp(-GAUSS)), 1)
         cells = mark.reshape(12, fine, 14, fine).mean(axis=(1, 3))
-        model = spot_model(ratio, "gaussian", GAUSS)
+        model = spot_model(ratio, "gaussian", GAUSS, along)
         found = model.marks(framed(dots)) / 65535
         # the table leaves out dots farther than one row or two columns
         assert np.abs(found - cells).max() < 0.016
@@ -102,6 +114,13 @@ class TestViews:
         codes = checkerboard(64) * np.uint8(255)
         shown = shown_tones(codes, Window(0, 0, 64, 64, 10, 10))
         assert np.abs(shown.astype(float) - to_coded(np.array(0.5)) * 255).max() <= 1.5
+
+    def test_dots_far_apart_one_way_are_averaged_the_other(self):
+        """Every second column black, shown with half as many columns but all rows twice."""
+        bits = BitGrid.from_dots(np.tile([0, 1], (16, 32)).astype(np.uint8))
+        shown = shown_dots(bits, Window(0, 0, 64, 16, 32, 32), dot_palette("darkens"))
+        assert shown.shape == (16, 32, 3)
+        assert np.ptp(shown.astype(int), axis=(0, 1)).max() <= 1
 
     def test_beyond_the_grid_is_white_and_unburned(self):
         codes = np.zeros((4, 4), np.uint8)

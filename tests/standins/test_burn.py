@@ -26,9 +26,9 @@ def burn(spec, pipeline):
 
 
 def burned_dots(machine, spec, bits, left, front):
-    energy = machine.map(left, front, spec.size.pitch_mm, (bits.rows, bits.cols))
+    energy = machine.map(left, front, spec.size.cell_mm, (bits.rows, bits.cols))
     burn_ = spec.burn
-    one_dot = burn_.power / 100 * spec.size.pitch_mm / burn_.speed_mm_s * burn_.passes
+    one_dot = burn_.power / 100 * spec.size.along_mm / burn_.speed_mm_s * burn_.passes
     return energy / one_dot
 
 
@@ -84,6 +84,20 @@ def test_other_machines(job, speed, acceleration, rapid, pitch):
     machine, planned = burn(spec, pipeline)
     bits = pipeline.dots(spec)
     share = burned_dots(machine, spec, bits, 60, 40)
+    assert np.array_equal(share > 0.5, bits.unpack().astype(bool))
+    assert machine.clock_s == pytest.approx(planned.seconds, rel=0.01)
+
+
+@pytest.mark.parametrize("along", [0.04, 0.16])
+def test_dots_longer_or_shorter_than_the_rows_are_apart(job, along):
+    spec, pipeline = job
+    spec = changed(spec, size={"dot_pitch_mm": along}, machine={"origin": "back-right"})
+    assert pipeline.dots(spec).cols == round(spec.size.width_mm / along)
+    machine, planned = burn(spec, pipeline)
+    bits, size, bed = pipeline.dots(spec), spec.size, spec.machine
+    left = bed.bed_width_mm - spec.place.x_mm - size.width_mm
+    front = bed.bed_height_mm - spec.place.y_mm - size.height_mm
+    share = burned_dots(machine, spec, bits, left, front)[::-1, ::-1]
     assert np.array_equal(share > 0.5, bits.unpack().astype(bool))
     assert machine.clock_s == pytest.approx(planned.seconds, rel=0.01)
 

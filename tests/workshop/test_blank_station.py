@@ -90,6 +90,16 @@ class TestResolution:
         act("blank", **{field: typed})
         assert spec(ticket).size.pitch_mm == pytest.approx(pitch)
 
+    def test_dots_of_a_row_may_lie_otherwise_than_the_rows(self, act, ticket, client):
+        act("blank", pitch="0.1 mm", dot_pitch="0.05 mm")
+        size = spec(ticket).size
+        assert size.cell_mm == (0.05, 0.1)
+        assert size.cols == round(size.width_mm / 0.05)
+        refused = act("blank", dot_pitch="0.7 mm").content.decode()
+        assert "Dots may lie 0.020 mm to 0.500 mm apart on these rows." in refused
+        act("blank", dot_pitch="")
+        assert spec(ticket).size.dot_pitch_mm is None
+
     def test_overlap_and_even_steps_are_said(self, act, ticket, client, shelf):
         act("blank", pitch="0.08")
         page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()

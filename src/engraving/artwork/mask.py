@@ -82,13 +82,25 @@ def finished(
     """
     if mask is not None:
         mask = 255 - mask if part.invert else mask
-        mask = feathered(
-            grown(mask, part.grow_mm / size.pitch_mm), part.feather_mm / size.pitch_mm
-        )
+        mask = feathered(_grown_mm(mask, part.grow_mm, size), part.feather_mm, size)
     frame = frame_mask(part, size)
     if mask is None or frame is None:
         return frame if mask is None else mask
     return np.rint(mask.astype(np.float32) * frame / 255).astype(np.uint8)
+
+
+def _grown_mm(mask: NDArray[np.uint8], by_mm: float, size: SizePart) -> NDArray[np.uint8]:
+    """Return a mask whose edge was moved by a length, measured on square cells."""
+    along, pitch = size.cell_mm
+    if along == pitch or by_mm == 0:
+        return grown(mask, by_mm / pitch)
+    cell = min(along, pitch)
+    rows, cols = mask.shape
+    square = max(round(cols * along / cell), 1), max(round(rows * pitch / cell), 1)
+    even = np.asarray(cv2.resize(mask, square, interpolation=cv2.INTER_LINEAR), np.uint8)
+    moved = grown(even, by_mm / cell)
+    back = cv2.resize(moved, (cols, rows), interpolation=cv2.INTER_AREA)
+    return np.asarray(back, np.uint8)
 
 
 def grown(mask: NDArray[np.uint8], dots: float) -> NDArray[np.uint8]:
@@ -105,15 +117,16 @@ def grown(mask: NDArray[np.uint8], dots: float) -> NDArray[np.uint8]:
     return np.maximum(mask, share) if dots > 0 else np.minimum(mask, 255 - share)
 
 
-def feathered(mask: NDArray[np.uint8], dots: float) -> NDArray[np.uint8]:
-    """Return a mask whose edge fades over so many dots, half of them on each side.
+def feathered(mask: NDArray[np.uint8], over_mm: float, size: SizePart) -> NDArray[np.uint8]:
+    """Return a mask whose edge fades over a length, half of it on each side.
 
-    A Gaussian whose 2.5 standard deviations to either side are that width.
+    A Gaussian whose 2.5 standard deviations to either side are that length.
     """
-    if dots <= 0:
+    if over_mm <= 0:
         return mask
-    blurred = cv2.GaussianBlur(mask, (0, 0), dots / 5, borderType=cv2.BORDER_REPLICATE)
-    return np.asarray(blurred)
+    across, down = (over_mm / cell / 5 for cell in size.cell_mm)
+    edge = cv2.BORDER_REPLICATE
+    return np.asarray(cv2.GaussianBlur(mask, (0, 0), across, sigmaY=down, borderType=edge))
 
 
 def frame_mask(part: MaskPart, size: SizePart) -> NDArray[np.uint8] | None:
@@ -129,5 +142,5 @@ def frame_mask(part: MaskPart, size: SizePart) -> NDArray[np.uint8] | None:
         t = np.clip(away / part.vignette_mm, 0, 1)
         share = t * t * (3 - 2 * t)
     else:
-        share = np.clip(away / size.pitch_mm + 0.5, 0, 1)
+        share = np.clip(away / min(size.cell_mm) + 0.5, 0, 1)
     return np.rint(share * 255).astype(np.uint8)

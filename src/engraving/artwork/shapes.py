@@ -33,7 +33,7 @@ def inside_shape(
     if shape == "circle":
         return (half_w - np.hypot(x[None, :], y[:, None])).astype(np.float32)
     if shape == "oval":
-        return _inside_oval(x, y, half_w, half_h, size.pitch_mm)
+        return _inside_oval(x, y, half_w, half_h, size)
     corner = min(corner_mm, half_w, half_h) if shape == "rounded" else 0.0
     across = np.abs(x)[None, :] - (half_w - corner)
     down = np.abs(y)[:, None] - (half_h - corner)
@@ -44,7 +44,7 @@ def inside_shape(
 
 def grid_mm(size: SizePart) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Return x of each column and y of each row in mm from the picture's middle."""
-    x = (np.arange(size.cols, dtype=np.float64) + 0.5 - size.cols / 2) * size.pitch_mm
+    x = (np.arange(size.cols, dtype=np.float64) + 0.5 - size.cols / 2) * size.along_mm
     y = (np.arange(size.rows, dtype=np.float64) + 0.5 - size.rows / 2) * size.pitch_mm
     return x, y
 
@@ -54,7 +54,7 @@ def _inside_oval(
     y: NDArray[np.float64],
     half_w: float,
     half_h: float,
-    pitch: float,
+    size: SizePart,
 ) -> NDArray[np.float32]:
     """Return the distance to an ellipse by a distance transform of the dots inside.
 
@@ -65,9 +65,34 @@ def _inside_oval(
     f = u**2 + v**2
     slope = 2 * np.sqrt((u / half_w) ** 2 + (v / half_h) ** 2)
     near = (1 - f) / np.maximum(slope, 1e-9)
-    inside = np.pad((f <= 1).view(np.uint8), 1)
-    deep = cv2.distanceTransform(inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    away = (deep[1:-1, 1:-1] - 0.5) * pitch
-    return np.where(np.abs(near) < 2 * pitch, near, np.where(f <= 1, away, near)).astype(
-        np.float32
-    )
+    away = depth_mm(f <= 1, size)
+    edge = np.abs(near) < 2 * max(size.cell_mm)
+    return np.where(edge | (f > 1), near, away).astype(np.float32)
+
+
+def depth_mm(inside: NDArray[np.bool_], size: SizePart) -> NDArray[np.float32]:
+    """Return how far each dot inside a shape lies from the nearest outside it, in mm.
+
+    Distances are measured on square cells, as long as a dot is at its longest.
+
+    Parameters
+    ----------
+    inside : ndarray of bool, shape (rows, cols)
+        Beyond it is outside.
+    size : SizePart
+        Tells how large a dot is.
+    """
+    rows, cols = inside.shape
+    along, pitch = size.cell_mm
+    cell = max(along, pitch)
+    square = round(cols * along / cell), round(rows * pitch / cell)
+    plane: NDArray[np.uint8] = inside.view(np.uint8)
+    if square != (cols, rows):
+        few = max(square[0], 1), max(square[1], 1)
+        plane = np.asarray(cv2.resize(plane, few), np.uint8)
+    deep = cv2.distanceTransform(np.pad(plane, 1), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    away = (deep[1:-1, 1:-1] - np.float32(0.5)) * np.float32(cell)
+    if square == (cols, rows):
+        return np.asarray(away, np.float32)
+    even = cv2.resize(away, (cols, rows), interpolation=cv2.INTER_LINEAR)
+    return np.asarray(even, np.float32)

@@ -17,12 +17,12 @@ def dots_are_kept(facts: Facts) -> Finding | Fine | None:
     if not facts.two_level:
         return Fine("dots_are_kept", "Tones in the artwork", "yes")
     _, _, across, down = spec.artwork.window_px
-    pitch = spec.size.pitch_mm
+    along, pitch = spec.size.cell_mm
     upright = spec.artwork.is_upright
-    fits = max(across, down) * pitch <= 3000 and across * down <= 400_000_000
-    size = {"width_mm": across * pitch, "height_mm": down * pitch, "fit": "exact"}
+    fits = max(across * along, down * pitch) <= 3000 and across * down <= 400_000_000
+    size = {"width_mm": across * along, "height_mm": down * pitch, "fit": "exact"}
     fix = Fix(
-        f"Keep its dots, {across * pitch:.1f} × {down * pitch:.1f} mm",
+        f"Keep its dots, {across * along:.1f} × {down * pitch:.1f} mm",
         {"artwork": {"keep_dots": True}, "size": size},
     )
     return Finding(

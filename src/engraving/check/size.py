@@ -56,15 +56,16 @@ def source_is_large_enough(facts: Facts) -> Finding | Fine | None:
     if per_dot >= 1 - 1e-3:
         return Fine("source_is_large_enough", "Source pixels per dot", f"{per_dot:.2f}")
     pitch = spec.size.pitch_mm / per_dot
+    change = {"pitch_mm": round(pitch, 4)}
+    if spec.size.dot_pitch_mm:
+        change["dot_pitch_mm"] = round(spec.size.dot_pitch_mm / per_dot, 4)
     return Finding(
         "source_is_large_enough",
         Severity.CAUTION,
         "blank",
         "The picture has fewer pixels than the burn has dots, so it will look soft.",
         f"{per_dot:.2f} source pixels for each dot",
-        Fix(f"Set {pitch:.3f} mm rows", {"size": {"pitch_mm": round(pitch, 4)}})
-        if pitch <= 1
-        else None,
+        Fix(f"Set {pitch:.3f} mm rows", {"size": change}) if pitch <= 1 else None,
     )
 
 

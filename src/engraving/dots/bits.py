@@ -1,6 +1,5 @@
 """Dots packed eight to a byte: the form every later stage reads."""
 
-import io
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO, Self
@@ -9,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from engraving.units import pixels_per_metre
+from engraving.units import png_density
 
 _POPCOUNT = np.array([value.bit_count() for value in range(256)], np.uint8)
 
@@ -71,14 +70,10 @@ class BitGrid:
         flipped = np.unpackbits(self.packed, axis=1, count=self.cols)[:, ::-1]
         return type(self)(np.packbits(flipped, axis=1), self.cols)
 
-    def write_png(self, target: Path | BinaryIO, pitch_mm: float) -> None:
-        """Write a 1-bit PNG, black = burn, with its physical resolution."""
-        image = Image.frombytes("1", (self.cols, self.rows), (~self.packed).tobytes())
-        density = pixels_per_metre(pitch_mm) * 0.0254
-        image.save(target, "PNG", dpi=(density, density), optimize=False)
+    def write_png(self, target: Path | BinaryIO, cell_mm: tuple[float, float]) -> None:
+        """Write a 1-bit PNG, black = burn, with its physical resolution.
 
-    def png(self, pitch_mm: float) -> bytes:
-        """Return `write_png`'s bytes."""
-        stream = io.BytesIO()
-        self.write_png(stream, pitch_mm)
-        return stream.getvalue()
+        ``cell_mm`` is the length of a dot and the distance of the rows.
+        """
+        image = Image.frombytes("1", (self.cols, self.rows), (~self.packed).tobytes())
+        image.save(target, "PNG", dpi=png_density(cell_mm), optimize=False)

@@ -16,7 +16,7 @@ from typing import BinaryIO
 import numpy as np
 from numba import njit
 
-from engraving.spec import JobSpec
+from engraving.spec import JobSpec, SizePart
 from engraving.toolpath import Moves
 
 JOB_MARK = "job "
@@ -64,13 +64,19 @@ def _header(spec: JobSpec) -> str:
         _plain(f"name: {spec.name}"),
         _plain(f"machine: {spec.machine.name}; substrate: {spec.substrate.name}"),
         f"size: {size.width_mm:.2f} x {size.height_mm:.2f} mm, "
-        f"{size.cols} x {size.rows} dots, pitch {size.pitch_mm:.4f} mm",
+        f"{size.cols} x {size.rows} dots, pitch {_apart(size)} mm",
         f"speed {burn.speed_mm_s:g} mm/s, power {burn.power:g} %, "
         f"passes {burn.passes}, dots {_plain(spec.dots.method)}",
         *_packed_job(spec),
     ]
     start = f"G21\nG90\nG94\n{spec.machine.beam} S0\n"
     return "".join(f"; {line[:_COMMENT_WIDTH]}\n" for line in lines) + start
+
+
+def _apart(size: SizePart) -> str:
+    if size.dot_pitch_mm is None:
+        return f"{size.pitch_mm:.4f}"
+    return f"{size.along_mm:.4f} x {size.pitch_mm:.4f}"
 
 
 def _plain(text: str) -> str:

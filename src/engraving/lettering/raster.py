@@ -30,7 +30,7 @@ def fill_outlines(glyphs: list[Glyph], size: SizePart) -> NDArray[np.bool_]:
     out = np.zeros((size.rows, size.cols), np.bool_)
     middle = np.array([size.cols / 2, size.rows / 2])
     for glyph in glyphs:
-        dots = [contour * (1, -1) / size.pitch_mm + middle for contour in glyph]
+        dots = [contour * (1, -1) / size.cell_mm + middle for contour in glyph]
         _fill(dots, out)
     return out
 

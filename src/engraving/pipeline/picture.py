@@ -63,7 +63,7 @@ class PictureStages:
             picture,
             self.placed_key(spec),
             spec.mask.model_dump(mode="json"),
-            (spec.size.width_mm, spec.size.height_mm, spec.size.pitch_mm),
+            (spec.size.width_mm, spec.size.height_mm, spec.size.cell_mm),
         )
 
     def shading_key(self, spec: JobSpec) -> str:
@@ -80,7 +80,7 @@ class PictureStages:
         frame = {"frame", "frame_inset_mm", "corner_mm"}
         return stage_key(
             "overlay",
-            spec.size.model_dump(include={"width_mm", "height_mm", "pitch_mm"}),
+            (spec.size.width_mm, spec.size.height_mm, spec.size.cell_mm),
             spec.lettering.model_dump(),
             spec.border.model_dump(),
             spec.mask.model_dump(include=frame),

@@ -61,7 +61,7 @@ class Pipeline(PictureStages):
     def dots_key(self, spec: JobSpec) -> str:
         """Key of the dots."""
         blank = spec.blank.model_dump() if spec.blank.keep_inside else None
-        size = spec.size.model_dump(include={"pitch_mm", "offset_x_mm", "offset_y_mm"})
+        size = (spec.size.cell_mm, spec.size.offset_x_mm, spec.size.offset_y_mm)
         return stage_key(
             "dots",
             self.finished_key(spec),
@@ -76,7 +76,8 @@ class Pipeline(PictureStages):
             "proof",
             self.dots_key(spec),
             spec.substrate.model_dump(),
-            spec.machine.spot_mm / spec.size.pitch_mm,
+            spec.machine.spot_mm,
+            spec.size.cell_mm,
             spec.machine.spot_shape,
         )
 
@@ -170,13 +171,15 @@ class Pipeline(PictureStages):
 
     def spot(self, spec: JobSpec) -> SpotModel:
         """Return the spot model of a job."""
-        ratio = round(spec.machine.spot_mm / spec.size.pitch_mm, 6)
-        return spot_model(ratio, spec.machine.spot_shape, spec.substrate.response)
+        along, pitch = spec.size.cell_mm
+        ratio, long = round(spec.machine.spot_mm / pitch, 6), round(along / pitch, 6)
+        return spot_model(ratio, spec.machine.spot_shape, spec.substrate.response, long)
 
     def marks(self, spec: JobSpec) -> NDArray[np.uint16]:
         """Return the mean mark of every dot's cell, shape (rows, cols), 65535 = full."""
-        ratio, shape = spec.machine.spot_mm / spec.size.pitch_mm, spec.machine.spot_shape
-        key = stage_key("marks", self.dots_key(spec), ratio, shape, spec.substrate.response)
+        machine, response = spec.machine, spec.substrate.response
+        spot = machine.spot_mm, machine.spot_shape, spec.size.cell_mm
+        key = stage_key("marks", self.dots_key(spec), spot, response)
         return self._cache.get(key, lambda: self._all_marks(spec))
 
     def _all_marks(self, spec: JobSpec) -> NDArray[np.uint16]:
@@ -191,7 +194,7 @@ class Pipeline(PictureStages):
     def proof_png(self, spec: JobSpec) -> bytes:
         """Return the proof as a PNG of one pixel per dot."""
         return proof_png(
-            self.dots(spec), self.spot(spec), self.palette(spec), spec.size.pitch_mm
+            self.dots(spec), self.spot(spec), self.palette(spec), spec.size.cell_mm
         )
 
     def estimate(self, spec: JobSpec) -> Estimate:

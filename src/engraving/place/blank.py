@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.artwork.shapes import depth_mm
 from engraving.spec import Area, BlankPart, SizePart
 
 _BITS = 6
@@ -65,7 +66,7 @@ def _blank_mm(size: SizePart) -> tuple[NDArray[np.float64], NDArray[np.float64]]
     """Return x and y of the dots from the blank's middle, y towards the operator."""
     x = (
         np.arange(size.cols, dtype=np.float64) + 0.5 - size.cols / 2
-    ) * size.pitch_mm + size.offset_x_mm
+    ) * size.along_mm + size.offset_x_mm
     y = (
         np.arange(size.rows, dtype=np.float64) + 0.5 - size.rows / 2
     ) * size.pitch_mm - size.offset_y_mm
@@ -96,29 +97,27 @@ def _filled(
 ) -> NDArray[np.bool_]:
     """Return the dots inside an outline; rings inside rings are holes."""
     out = np.zeros((len(y), len(x)), np.uint8)
-    pitch = x[1] - x[0] if len(x) > 1 else 1.0
+    cell = np.array([np.ptp(axis[:2]) or 1.0 for axis in (x, y)])
     origin = np.array([x[0], y[0]])
     rings = [
-        np.rint((np.array(ring) - origin) / pitch * (1 << _BITS)).astype(np.int32)
+        np.rint((np.array(ring) - origin) / cell * (1 << _BITS)).astype(np.int32)
         for ring in blank.outline
     ]
     cv2.fillPoly(out, rings, 1, cv2.LINE_8, _BITS)
     return out.astype(np.bool_)
 
 
-def _depth_mm(size: SizePart, blank: BlankPart) -> NDArray[np.float64]:
+def _depth_mm(size: SizePart, blank: BlankPart) -> NDArray[np.float32]:
     """Return how deep inside the blank each dot lies, in mm.
 
     Computed on the whole face, for the picture may lie amid it.
     """
-    pad = max(1, round(blank.margin_mm / size.pitch_mm) + 2)
-    wide = SizePart(
-        width_mm=(size.cols + 2 * pad) * size.pitch_mm,
-        height_mm=(size.rows + 2 * pad) * size.pitch_mm,
-        pitch_mm=size.pitch_mm,
-        offset_x_mm=size.offset_x_mm,
-        offset_y_mm=size.offset_y_mm,
+    along, pitch = size.cell_mm
+    pad_x, pad_y = (int(blank.margin_mm / cell) + 3 for cell in (along, pitch))
+    wide = size.model_copy(
+        update={
+            "width_mm": (size.cols + 2 * pad_x) * along,
+            "height_mm": (size.rows + 2 * pad_y) * pitch,
+        }
     )
-    plane = face_mask(wide, blank).view(np.uint8)
-    deep = cv2.distanceTransform(plane, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    return np.asarray((deep[pad:-pad, pad:-pad] - 0.5) * size.pitch_mm)
+    return depth_mm(face_mask(wide, blank), wide)[pad_y:-pad_y, pad_x:-pad_x]

@@ -24,6 +24,7 @@ SAMPLES = 4
 
 _FINE = 8
 _WIDEST = 2.0
+_WIDEST_ALONG = 3.0
 _ACROSS = 2
 _FULL = 65535
 
@@ -49,6 +50,7 @@ class SpotModel:
     samples: NDArray[np.uint16]
     wide: bool
     ratio: float
+    along: float
     shape: str
     response: float
 
@@ -87,35 +89,40 @@ class SpotModel:
         )
 
     def _convolved(self, dots: NDArray[np.uint8]) -> NDArray[np.uint16]:
-        energy = _wide_energy(dots.astype(np.float32), self.ratio, self.shape)
+        energy = _wide_energy(dots.astype(np.float32), self.ratio, self.along, self.shape)
         inner = energy[1:-1, _ACROSS:-_ACROSS]
         return _answer(inner, self.response, self.shape)
 
 
 @lru_cache(maxsize=8)
 def spot_model(
-    ratio: float, shape: Literal["gaussian", "disc"], response: float
+    ratio: float,
+    shape: Literal["gaussian", "disc"],
+    response: float,
+    along: float = 1.0,
 ) -> SpotModel:
     """Return the model of a spot.
 
     Parameters
     ----------
     ratio : float
-        Spot diameter over pitch, above 0; for a Gaussian the 1/e² diameter.
+        Spot diameter over row pitch, above 0; for a Gaussian the 1/e² diameter.
     shape : str
         ``gaussian`` or ``disc``. A disc marks fully wherever it passes.
     response : float
         Gain k of the mark ``(1 - exp(-k·E)) / (1 - exp(-k))``.
+    along : float
+        Length of a dot along its row over the row pitch.
     """
-    if ratio > _WIDEST:
+    if ratio > _WIDEST or ratio / along > _WIDEST_ALONG:
         none = np.zeros(0, np.uint16)
         empty = np.zeros((0, SAMPLES, SAMPLES), np.uint16)
-        return SpotModel(none, empty, True, ratio, shape, response)
+        return SpotModel(none, empty, True, ratio, along, shape, response)
     fine = _FINE if shape == "gaussian" else 4 * _FINE
     cells = np.zeros(1 << 15, np.uint16)
     samples = np.zeros((1 << 15, SAMPLES, SAMPLES), np.uint16)
-    energy = _neighbour_energy(ratio, shape, fine)
-    coarse = _neighbour_energy(ratio, shape, SAMPLES)
+    energy = _neighbour_energy(ratio, along, shape, fine)
+    coarse = _neighbour_energy(ratio, along, shape, SAMPLES)
     step = 1 << 12
     for start in range(0, 1 << 15, step):
         bits = _patterns(start, step)
@@ -125,7 +132,7 @@ def spot_model(
         samples[part] = _answer(bits @ coarse, response, shape).reshape(
             step, SAMPLES, SAMPLES
         )
-    return SpotModel(cells, samples, False, ratio, shape, response)
+    return SpotModel(cells, samples, False, ratio, along, shape, response)
 
 
 def _patterns(start: int, count: int) -> NDArray[np.float32]:
@@ -141,26 +148,33 @@ def _answer(energy: NDArray[np.float32], response: float, shape: str) -> NDArray
     return np.rint(mark * _FULL).astype(np.uint16)
 
 
-def _neighbour_energy(ratio: float, shape: str, fine: int) -> NDArray[np.float32]:
+def _neighbour_energy(
+    ratio: float, along: float, shape: str, fine: int
+) -> NDArray[np.float32]:
     """Return what each of 15 neighbours adds at fine² points, shape (15, fine²)."""
     energy = np.zeros((15, fine, fine), np.float32)
     for j in range(5):
         for i, dy in enumerate((-1, 0, 1)):
-            energy[3 * j + i] = _from_dot(j - _ACROSS, dy, ratio, shape, fine)
+            spot = ratio / along, ratio
+            energy[3 * j + i] = _from_dot(j - _ACROSS, dy, spot, shape, fine)
     return energy.reshape(15, fine * fine)
 
 
-def _from_dot(dx: int, dy: int, ratio: float, shape: str, fine: int) -> NDArray[np.float32]:
-    """Return the energy a dot at (dx, dy) leaves in the cell at (0, 0)."""
+def _from_dot(
+    dx: int, dy: int, spot: tuple[float, float], shape: str, fine: int
+) -> NDArray[np.float32]:
+    """Return the energy a dot at (dx, dy) leaves in the cell at (0, 0).
+
+    ``spot`` is its diameter in dots, along the row and across rows.
+    """
     if shape == "disc":
         centre = (np.arange(fine) + 0.5) / fine - 0.5
         along = np.maximum(np.abs(centre - dx) - 0.5, 0)
         off = centre - dy
-        inside = along[None, :] ** 2 + off[:, None] ** 2 <= (ratio / 2) ** 2
+        inside = (along[None, :] / spot[0]) ** 2 + (off[:, None] / spot[1]) ** 2 <= 0.25
         return inside.astype(np.float32)
-    sigma = ratio / 4
-    along = np.array([_swept(k, dx, sigma, fine) for k in range(fine)])
-    down = np.array([_line(k, dy, sigma, fine) for k in range(fine)])
+    along = np.array([_swept(k, dx, spot[0] / 4, fine) for k in range(fine)])
+    down = np.array([_line(k, dy, spot[1] / 4, fine) for k in range(fine)])
     return np.outer(down, along).astype(np.float32)
 
 
@@ -194,25 +208,28 @@ def _phi_integral(z: float, sigma: float) -> float:
 
 
 def _wide_energy(
-    dots: NDArray[np.float32], ratio: float, shape: str
+    dots: NDArray[np.float32], ratio: float, long: float, shape: str
 ) -> NDArray[np.float32]:
+    spot = ratio / long, ratio
     if shape == "disc":
-        reach = int(np.ceil(ratio / 2 + 0.5))
-        offset = np.arange(-reach, reach + 1)
-        along = np.maximum(np.abs(offset) - 0.5, 0)
-        stadium = along[None, :] ** 2 + offset[:, None] ** 2 <= (ratio / 2) ** 2
+        x, y = (_offsets(width / 2 + 0.5) for width in spot)
+        beyond = np.maximum(np.abs(x) - 0.5, 0)
+        stadium = (beyond[None, :] / spot[0]) ** 2 + (y[:, None] / spot[1]) ** 2 <= 0.25
         kernel = stadium.astype(np.float32)
         return np.asarray(
             cv2.filter2D(dots, cv2.CV_32F, kernel, borderType=cv2.BORDER_CONSTANT)
         )
-    sigma = ratio / 4
-    reach = int(np.ceil(3 * sigma + 0.5))
-    offsets = range(-reach, reach + 1)
-    along = np.array([_swept(0, dx, sigma, 1) for dx in offsets], np.float32)
-    down = np.array([_line(0, dy, sigma, 1) for dy in offsets], np.float32)
+    x, y = (_offsets(3 * width / 4 + 0.5) for width in spot)
+    along = np.array([_swept(0, dx, spot[0] / 4, 1) for dx in x.tolist()], np.float32)
+    down = np.array([_line(0, dy, spot[1] / 4, 1) for dy in y.tolist()], np.float32)
     return np.asarray(
         cv2.sepFilter2D(dots, cv2.CV_32F, along, down, borderType=cv2.BORDER_CONSTANT)
     )
+
+
+def _offsets(reach: float) -> NDArray[np.int64]:
+    most = int(np.ceil(reach))
+    return np.arange(-most, most + 1)
 
 
 @njit(cache=True, nogil=True)

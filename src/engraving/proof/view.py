@@ -16,7 +16,7 @@ from engraving.artwork.light import LINEAR_OF_CODE, to_coded
 from engraving.dots import BitGrid
 from engraving.proof.colours import Palette
 from engraving.proof.spot import SAMPLES, SpotModel
-from engraving.units import pixels_per_metre
+from engraving.units import png_density
 
 _FULL = 65535
 _CODE_OF_16 = np.rint(to_coded(np.arange(4096) / 4095) * 255).astype(np.uint8)
@@ -45,12 +45,18 @@ class Window:
 
     @property
     def shrinks(self) -> bool:
-        """Whether a screen pixel covers more than one dot."""
-        return self.width_px < self.cols
+        """Whether a screen pixel covers more than one dot, either way."""
+        return self.width_px < self.cols or self.height_px < self.rows
+
+    @property
+    def closeness(self) -> float:
+        """Screen pixels per dot, the way that has fewer."""
+        return min(self.width_px / self.cols, self.height_px / self.rows)
 
     def averaged(self, plane: NDArray[np.uint16]) -> NDArray[np.uint16]:
-        """Return area averages of a plane of linear values, picture-sized."""
-        size = (self.width_px, self.height_px)
+        """Return area averages of a plane of linear values, at most picture-sized."""
+        rows, cols = plane.shape
+        size = min(self.width_px, cols), min(self.height_px, rows)
         return np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA))
 
 
@@ -95,9 +101,9 @@ def shown_marks(
         )
         return palette.paint(window.averaged(plane[down, across]))
     part = bits.window(window.left - 2, window.top - 1, window.cols + 4, window.rows + 2)
-    if window.width_px >= 2 * window.cols:
+    if window.closeness >= 2:
         marks = spot.marks_within(part)
-        if window.width_px < SAMPLES * window.cols:
+        if window.closeness < SAMPLES:
             marks = window.averaged(marks)
         return palette.paint(marks)
     marks = spot.marks(part)
@@ -106,13 +112,14 @@ def shown_marks(
     return palette.paint(marks)
 
 
-def proof_png(bits: BitGrid, spot: SpotModel, palette: Palette, pitch_mm: float) -> bytes:
+def proof_png(
+    bits: BitGrid, spot: SpotModel, palette: Palette, cell_mm: tuple[float, float]
+) -> bytes:
     """Return the proof as a PNG, one pixel per dot, at its physical resolution."""
     whole = Window(0, 0, bits.cols, bits.rows, bits.cols, bits.rows)
     image = Image.fromarray(shown_marks(bits, whole, spot, palette))
     stream = io.BytesIO()
-    density = pixels_per_metre(pitch_mm) * 0.0254
-    image.save(stream, "PNG", dpi=(density, density), compress_level=4)
+    image.save(stream, "PNG", dpi=png_density(cell_mm), compress_level=4)
     return stream.getvalue()
 
 

@@ -13,6 +13,7 @@ from engraving.spec.base import LARGEST_MM, Part
 from engraving.spec.blank import (
     COARSEST_PITCH_MM,
     FINEST_PITCH_MM,
+    MOST_APART,
     MOST_DOTS,
     ROUND,
     Area,
@@ -54,6 +55,7 @@ __all__ = [
     "COARSEST_PITCH_MM",
     "FINEST_PITCH_MM",
     "LARGEST_MM",
+    "MOST_APART",
     "MOST_DOTS",
     "ROUND",
     "SPEC_VERSION",

@@ -12,6 +12,8 @@ from engraving.units import dots_across, pitch_to_dpi
 FINEST_PITCH_MM = 0.005
 COARSEST_PITCH_MM = 5.0
 MOST_DOTS = 400_000_000
+MOST_APART = 5.0
+"""Dots along a row lie at most so many times closer or wider than the rows."""
 
 Shape = Literal["rectangle", "rounded", "disc", "oval", "ring", "wall", "taper", "outline"]
 ROUND = ("ring", "wall", "taper")
@@ -108,11 +110,15 @@ class SizePart(Part):
     the smallest that covers it (``bleed_mm`` over on every side), stretched
     to it, or as typed. The offsets lead from the blank's middle to the
     picture's, x to the right, y away from the operator.
+
+    ``pitch_mm`` lies between rows and, unless ``dot_pitch_mm`` says otherwise,
+    between the dots of a row.
     """
 
     width_mm: Length = 80.0
     height_mm: Length = 80.0
     pitch_mm: float = Field(0.1, ge=FINEST_PITCH_MM, le=COARSEST_PITCH_MM)
+    dot_pitch_mm: float | None = Field(None, ge=FINEST_PITCH_MM, le=COARSEST_PITCH_MM)
     fit: Literal["inside", "cover", "stretch", "exact"] = "exact"
     lock_ratio: bool = True
     bleed_mm: float = Field(0.0, ge=0, le=100)
@@ -122,7 +128,7 @@ class SizePart(Part):
     @property
     def cols(self) -> int:
         """Dots in a row."""
-        return dots_across(self.width_mm, self.pitch_mm)
+        return dots_across(self.width_mm, self.along_mm)
 
     @property
     def rows(self) -> int:
@@ -130,9 +136,29 @@ class SizePart(Part):
         return dots_across(self.height_mm, self.pitch_mm)
 
     @property
+    def along_mm(self) -> float:
+        """Length of a dot along its row."""
+        return self.dot_pitch_mm or self.pitch_mm
+
+    @property
+    def cell_mm(self) -> tuple[float, float]:
+        """Length of a dot along its row, and distance from row to row."""
+        return self.along_mm, self.pitch_mm
+
+    @property
     def dpi(self) -> float:
-        """Dots per inch."""
+        """Rows per inch."""
         return pitch_to_dpi(self.pitch_mm)
+
+    @model_validator(mode="after")
+    def _nearly_square(self) -> Self:
+        apart = max(self.cell_mm) / min(self.cell_mm)
+        if apart > MOST_APART * (1 + 1e-9):
+            raise ValueError(
+                f"dots {self.along_mm:g} mm apart on rows {self.pitch_mm:g} mm apart are "
+                f"too unlike; one may be {MOST_APART:g} times the other"
+            )
+        return self
 
     @model_validator(mode="after")
     def _fits_memory(self) -> Self:

@@ -167,11 +167,11 @@ class JobSpec(Part):
         if self.artwork.keep_dots:
             _, _, across, down = self.artwork.window_px
             cols, rows = self.size.cols, self.size.rows
-            pitch = self.size.pitch_mm
+            along, pitch = self.size.cell_mm
             if cols % across or rows % down or cols // across != rows // down:
                 raise ValueError(
                     f"{across} × {down} dots can only be burned at a whole multiple of "
-                    f"{across * pitch:.2f} × {down * pitch:.2f} mm"
+                    f"{across * along:.2f} × {down * pitch:.2f} mm"
                 )
         return self
 

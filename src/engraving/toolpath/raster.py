@@ -70,7 +70,7 @@ def plan_raster(spec: JobSpec) -> RasterPath:
     left, first_row = frame.to_machine(spec.place.x_mm, back - pitch / 2)
     return RasterPath(
         left_mm=left,
-        step_x_mm=frame.sign_x * pitch,
+        step_x_mm=frame.sign_x * spec.size.along_mm,
         first_row_mm=first_row,
         step_y_mm=-frame.sign_y * pitch,
         run_up_mm=run_up_mm(spec.burn.speed_mm_s, spec.machine.acceleration_mm_s2),
@@ -94,7 +94,7 @@ def _worthwhile_gap(spec: JobSpec) -> int:
     if rapid <= v:
         return 1 << 30
     for cols in range(1, 1 << 16):
-        length = cols * spec.size.pitch_mm
+        length = cols * spec.size.along_mm
         peak = min(rapid, math.sqrt(v * v + a * length))
         ramps = (peak * peak - v * v) / a
         seconds = 2 * (peak - v) / a + max(length - ramps, 0) / peak

@@ -9,7 +9,7 @@ def burn_map(
     strokes: NDArray[np.float64],
     left: float,
     front: float,
-    cell: float,
+    cell: tuple[float, float],
     shape: tuple[int, int],
 ) -> NDArray[np.float32]:
     """Return energy in full-power seconds by cell.
@@ -20,8 +20,8 @@ def burn_map(
         x0, y0, x1, y1 in mm and energy.
     left, front : float
         Lower left corner of the grid in mm.
-    cell : float
-        Side of a cell in mm.
+    cell : tuple of float
+        Width and height of a cell in mm.
     shape : tuple of int
         Rows and columns; row 0 is the farthest from the operator (highest y).
 
@@ -32,17 +32,17 @@ def burn_map(
     """
     out = np.zeros(shape, np.float32)
     if len(strokes):
-        _deposit(strokes, left, front, cell, out)
+        _deposit(strokes, left, front, cell[0], cell[1], out)
     return out
 
 
 @njit(cache=True, nogil=True)
-def _deposit(strokes, left, front, cell, out) -> None:  # type: ignore[no-untyped-def]
+def _deposit(strokes, left, front, across, down, out) -> None:  # type: ignore[no-untyped-def]
     """Spread each stroke over the cells it crosses, by length."""
     rows, cols = out.shape
     for i in range(strokes.shape[0]):
-        x0, y0 = (strokes[i, 0] - left) / cell, (strokes[i, 1] - front) / cell
-        x1, y1 = (strokes[i, 2] - left) / cell, (strokes[i, 3] - front) / cell
+        x0, y0 = (strokes[i, 0] - left) / across, (strokes[i, 1] - front) / down
+        x1, y1 = (strokes[i, 2] - left) / across, (strokes[i, 3] - front) / down
         energy = strokes[i, 4]
         low, high = min(x0, x1), max(x0, x1)
         long = high - low

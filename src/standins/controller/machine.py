@@ -169,7 +169,7 @@ class Machine:
         return self._strokes[0] if self._strokes else np.zeros((0, STROKE_FIELDS))
 
     def map(
-        self, left: float, front: float, cell: float, shape: tuple[int, int]
+        self, left: float, front: float, cell: tuple[float, float], shape: tuple[int, int]
     ) -> NDArray[np.float32]:
         """Return energy by cell; see `burn_map`."""
         return burn_map(self.strokes(), left, front, cell, shape)

@@ -178,13 +178,14 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
             return {"clock_s": machine.clock_s, "beam_s": machine.beam_s}, b""
         wanted = question["map"]
         rows, cols = int(wanted["rows"]), int(wanted["cols"])
+        wide, high = (float(side) for side in wanted["cell"])
         if not 0 < rows * cols <= _LARGEST_MAP:
             raise ValueError
         with controller.lock:
             energy = machine.map(
                 float(wanted["left"]),
                 float(wanted["front"]),
-                float(wanted["cell"]),
+                (wide, high),
                 (rows, cols),
             )
         return {"rows": rows, "cols": cols, "type": "<f4"}, energy.tobytes()

@@ -146,7 +146,7 @@ def _compare(run: Run, spec: JobSpec) -> None:
     bits = pipeline().burned(spec)
     energy = _seen_by_operator(spec, bits.rows, bits.cols)
     share = spec.burn.power / 100
-    one_dot = share * spec.size.pitch_mm / spec.burn.speed_mm_s * spec.burn.passes
+    one_dot = share * spec.size.along_mm / spec.burn.speed_mm_s * spec.burn.passes
     burned = energy > one_dot / 2
     planned = bits.unpack().astype(bool)
     run.dots_planned = bits.count
@@ -169,11 +169,11 @@ def _averaged_png(level: NDArray[np.float32], spec: JobSpec) -> bytes:
 
 def _seen_by_operator(spec: JobSpec, rows: int, cols: int) -> NDArray[np.float32]:
     """Return the energy on the job's own grid, row 0 away from the operator."""
-    frame, pitch = frame_of(spec.machine), spec.size.pitch_mm
-    wide, deep = cols * pitch, rows * pitch
+    frame, cell = frame_of(spec.machine), spec.size.cell_mm
+    wide, deep = cols * cell[0], rows * cell[1]
     x0, y0 = frame.to_machine(spec.place.x_mm, spec.place.y_mm)
     x1, y1 = frame.to_machine(spec.place.x_mm + wide, spec.place.y_mm + deep)
-    energy = witness.energy_map(min(x0, x1), min(y0, y1), pitch, rows, cols)
+    energy = witness.energy_map(min(x0, x1), min(y0, y1), cell, rows, cols)
     return energy[:: frame.sign_y, :: frame.sign_x]
 
 

@@ -31,7 +31,7 @@ def become(acceleration: float, rapid: float, s_max: float) -> None:
 
 
 def energy_map(
-    left: float, front: float, cell: float, rows: int, cols: int
+    left: float, front: float, cell: tuple[float, float], rows: int, cols: int
 ) -> NDArray[np.float32]:
     """Return beam energy by cell, in full-power seconds, row 0 at the highest y."""
     where = {"left": left, "front": front, "cell": cell, "rows": rows, "cols": cols}

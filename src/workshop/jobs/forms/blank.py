@@ -29,6 +29,9 @@ class BlankForm(StationForm):
     dpi = QuantityField("dpi", 2, least=5.08, most=5080, label="Resolution")
     lines = QuantityField("", 3, least=0.2, most=200, label="Lines a mm")
     pitch = QuantityField("mm", 4, least=0.005, most=5, label="Row pitch")
+    dot_pitch = QuantityField(
+        "mm", 4, least=0.005, most=5, required=False, label="From dot to dot"
+    )
     ties = forms.ChoiceField(choices=[("size", "size"), ("pitch", "pitch")], required=False)
     keep_inside = forms.BooleanField(required=False, label="Keep dots inside the blank")
     seen_from = forms.ChoiceField(

@@ -78,7 +78,7 @@ def write_file(job: Job, kind: str, target: BinaryIO) -> None:
     if kind == "gcode":
         pipeline().write_gcode(spec, target)
     elif kind == "dots":
-        pipeline().burned(spec).write_png(target, spec.size.pitch_mm)
+        pipeline().burned(spec).write_png(target, spec.size.cell_mm)
     elif kind == "proof":
         target.write(pipeline().proof_png(spec))
     else:

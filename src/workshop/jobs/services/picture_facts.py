@@ -119,8 +119,8 @@ def _shaped(spec: JobSpec) -> str:
 def _own_dots(spec: JobSpec) -> str:
     """Return the size that keeping the dots gives, in words."""
     _, _, across, down = spec.artwork.window_px
-    pitch = spec.size.pitch_mm
-    return show_lengths(across * pitch, down * pitch, 1)
+    along, pitch = spec.size.cell_mm
+    return show_lengths(across * along, down * pitch, 1)
 
 
 def blank_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
@@ -139,6 +139,7 @@ def blank_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "off_blank": off if off > 5e-4 else 0,
         "stretched": 100 * stretched if abs(stretched) > 2e-3 else 0,
         "overlap": 100 * (1 - size.pitch_mm / machine.spot_mm),
+        "overlap_along": 100 * (1 - size.along_mm / machine.spot_mm),
         "spot": machine.spot_mm,
         "even": _even_pitches(spec),
         "times": _times(spec),

@@ -163,9 +163,14 @@ def _kept_whole(spec: JobSpec, window: Window) -> bool:
 def thumbnail(spec: JobSpec, longest_px: int) -> Picture:
     """Return the whole proof, small."""
     cols, rows = spec.size.cols, spec.size.rows
-    scale = longest_px / max(cols, rows)
-    size = max(1, round(cols * scale)), max(1, round(rows * scale))
-    return picture(spec, "proof", Window(0, 0, cols, rows, *size))
+    return picture(spec, "proof", Window(0, 0, cols, rows, *_small_px(spec, longest_px)))
+
+
+def _small_px(spec: JobSpec, longest_px: int) -> tuple[int, int]:
+    """Return a small picture's size, as high for its width as the piece."""
+    wide, high = spec.size.width_mm, spec.size.height_mm
+    scale = longest_px / max(wide, high)
+    return max(1, round(wide * scale)), max(1, round(high * scale))
 
 
 def turned_source(spec: JobSpec, longest_px: int) -> Picture:
@@ -227,9 +232,7 @@ def colour_at(spec: JobSpec, x: float, y: float) -> str:
 
 
 def _small(spec: JobSpec, longest_px: int) -> NDArray[np.uint8]:
-    cols, rows = spec.size.cols, spec.size.rows
-    scale = min(longest_px / max(cols, rows), 1.0)
-    size = max(1, round(cols * scale)), max(1, round(rows * scale))
+    size = _small_px(spec, min(longest_px, max(spec.size.cols, spec.size.rows)))
     return _seen(spec, grid_to_file(spec.artwork, *size), size)
 
 
@@ -313,7 +316,8 @@ def _veil(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
         return np.zeros((size[1], size[0], 4), np.uint8)
     top, left = max(window.top, 0), max(window.left, 0)
     part = mask[top : window.top + window.rows, left : window.left + window.cols]
-    way = cv2.INTER_AREA if part.shape[1] > size[0] else cv2.INTER_LINEAR
+    shrinks = part.shape[1] > size[0] or part.shape[0] > size[1]
+    way = cv2.INTER_AREA if shrinks else cv2.INTER_LINEAR
     gone = cv2.bitwise_not(cv2.resize(np.ascontiguousarray(part), size, interpolation=way))
     stripes = np.add.outer(np.arange(size[1]) % 12, np.arange(size[0]) % 12) % 12 < 5
     strength = np.where(stripes, np.uint8(158), np.uint8(76))

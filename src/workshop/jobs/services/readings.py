@@ -270,6 +270,7 @@ def stage_facts(spec: JobSpec) -> dict[str, Any]:
     return {
         "cols": size.cols,
         "rows": size.rows,
+        "along": size.along_mm,
         "pitch": size.pitch_mm,
         "blank-shape": blank.shape,
         "blank-width": blank.width_mm,

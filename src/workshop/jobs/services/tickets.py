@@ -124,7 +124,7 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
                 "passes": recipe.passes,
                 "both_ways": recipe.both_ways,
             },
-            "size": {"pitch_mm": recipe.pitch_mm},
+            "size": {"pitch_mm": recipe.pitch_mm, "dot_pitch_mm": None},
             "dots": {"method": recipe.method},
         },
     )

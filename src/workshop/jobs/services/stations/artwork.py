@@ -131,8 +131,8 @@ def _keep_dots(edit: Edit) -> None:
         edit.spec = updated(edit.spec, {"artwork": {"keep_dots": False}})
         return
     _, _, across, down = edit.spec.artwork.window_px
-    pitch = edit.spec.size.pitch_mm
-    edit.spec = resized(edit.spec, across * pitch, down * pitch, fit="exact")
+    along, pitch = edit.spec.size.cell_mm
+    edit.spec = resized(edit.spec, across * along, down * pitch, fit="exact")
     edit.spec = updated(edit.spec, {"artwork": {"keep_dots": True}})
 
 
@@ -191,8 +191,8 @@ def _cropped_dots(spec: JobSpec, new: dict[str, Any]) -> JobSpec:
     times = max(1, round(spec.size.cols / before))
     part = spec.artwork.model_copy(update={"crop": Crop.model_validate(new["crop"])})
     _, _, across, down = part.window_px
-    pitch = spec.size.pitch_mm * times
-    size = {"width_mm": across * pitch, "height_mm": down * pitch}
+    along, pitch = (cell * times for cell in spec.size.cell_mm)
+    size = {"width_mm": across * along, "height_mm": down * pitch}
     return updated(spec, {"artwork": new, "size": size})
 
 

@@ -3,7 +3,7 @@
 from typing import Any
 
 from engraving.errors import InputError
-from engraving.spec import JobSpec
+from engraving.spec import MOST_APART, JobSpec
 from engraving.units import dpi_to_pitch
 from workshop.jobs.models import Job
 from workshop.jobs.services.stations.edit import (
@@ -15,6 +15,7 @@ from workshop.jobs.services.stations.edit import (
 )
 from workshop.jobs.services.tickets import updated, with_recipe
 from workshop.shelf.models import Blank, Recipe, Substrate
+from workshop.shell.services import show_length
 
 _SIDE = {
     "seen_from": "seen_from",
@@ -44,6 +45,7 @@ def show_blank(spec: JobSpec, job: Job) -> dict[str, Any]:
         "nudge_y": "",
         "dpi": size.dpi,
         "pitch": size.pitch_mm,
+        "dot_pitch": size.dot_pitch_mm,
         "lines": 1 / size.pitch_mm,
         "ties": "size",
         "keep_inside": spec.blank.keep_inside,
@@ -132,16 +134,30 @@ def _resolution(edit: Edit) -> None:
         pitch = 1 / edit.changes["lines"]
     if edit.has("pitch"):
         pitch = edit.changes["pitch"]
-    if pitch is None:
+    size = edit.spec.size
+    apart = edit.changes.get("dot_pitch", size.dot_pitch_mm)
+    pitch = pitch or size.pitch_mm
+    if (pitch, apart) == (size.pitch_mm, size.dot_pitch_mm):
         return
+    _hold_apart(edit, pitch, apart)
+    new = {"pitch_mm": pitch, "dot_pitch_mm": apart}
     if edit.spec.keeps_dots:
         # Dots stay dots: the size follows.
-        size, ratio = edit.spec.size, pitch / edit.spec.size.pitch_mm
-        edit.spec = resized(
-            edit.spec, size.width_mm * ratio, size.height_mm * ratio, pitch_mm=pitch
-        )
+        wide, high = (apart or pitch) / size.along_mm, pitch / size.pitch_mm
+        edit.spec = resized(edit.spec, size.width_mm * wide, size.height_mm * high, **new)
     else:
-        edit.spec = updated(edit.spec, {"size": {"pitch_mm": pitch}})
+        edit.spec = updated(edit.spec, {"size": new})
+
+
+def _hold_apart(edit: Edit, pitch: float, apart: float | None) -> None:
+    """Refuse dots and rows that lie too unlike, at the field that was changed."""
+    if apart is None or 1 / MOST_APART <= apart / pitch <= MOST_APART:
+        return
+    least, most = show_length(pitch / MOST_APART, 3), show_length(pitch * MOST_APART, 3)
+    raise InputError(
+        f"Dots may lie {least} to {most} apart on these rows.",
+        field="dot_pitch" if edit.has("dot_pitch") else "pitch",
+    )
 
 
 def _size(edit: Edit) -> None:
@@ -182,20 +198,24 @@ def _typed_dots(edit: Edit, lead: str, value_mm: float) -> JobSpec:
     """Size a picture whose dots are kept: by whole multiples, or through the pitch."""
     spec = edit.spec
     _, _, across, down = spec.artwork.window_px
-    count = across if lead == "width" else down
+    size = spec.size
+    count, cell = (across, size.along_mm) if lead == "width" else (down, size.pitch_mm)
+    finer = 1.0
     if edit.changes.get("ties") == "pitch":
-        times = max(1, round(spec.size.cols / across))
-        pitch = value_mm / (count * times)
+        times = max(1, round(size.cols / across))
+        finer = value_mm / (count * times) / cell
     else:
-        pitch = spec.size.pitch_mm
-        times = round(value_mm / (count * pitch))
-        if times < 1 or abs(times * count * pitch - value_mm) > pitch / 2:
-            works = ", ".join(f"{n * count * pitch:.2f}" for n in (1, 2, 3, 4))
+        times = round(value_mm / (count * cell))
+        if times < 1 or abs(times * count * cell - value_mm) > cell / 2:
+            works = ", ".join(f"{n * count * cell:.2f}" for n in (1, 2, 3, 4))
             raise InputError(
                 f"Kept dots must stay whole: {works} mm work at this row pitch.", field=lead
             )
-    width, height = across * times * pitch, down * times * pitch
-    return resized(spec, width, height, pitch_mm=pitch, fit="exact")
+    along, pitch = (side * finer for side in size.cell_mm)
+    new: dict[str, Any] = {"pitch_mm": pitch, "fit": "exact"}
+    if size.dot_pitch_mm:
+        new["dot_pitch_mm"] = along
+    return resized(spec, across * times * along, down * times * pitch, **new)
 
 
 def _offsets(edit: Edit) -> None:

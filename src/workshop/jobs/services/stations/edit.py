@@ -52,7 +52,7 @@ def fitted_mm(spec: JobSpec) -> tuple[float, float]:
     if spec.keeps_dots:
         _, _, across, down = spec.artwork.window_px
         times = max(1, round(size.cols / across))
-        return across * times * size.pitch_mm, down * times * size.pitch_mm
+        return across * times * size.along_mm, down * times * size.pitch_mm
     _, _, wide, high = engravable_box(spec.blank)
     if size.fit == "cover":
         wide = spec.blank.width_mm + 2 * size.bleed_mm

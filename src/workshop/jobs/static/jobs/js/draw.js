@@ -170,7 +170,7 @@ export class Drawing {
   // Nearly the whole picture, for a cut-out without a pointer.
   whole() {
     const art = this.table.view.art(this.table.piece);
-    const [w, h] = [this.table.piece.cols * art.dot, this.table.piece.rows * art.dot];
+    const [w, h] = [art.width, art.height];
     this.points = [
       { x: art.left + 0.02 * w, y: art.top + 0.02 * h },
       { x: art.left + 0.98 * w, y: art.top + 0.98 * h },
@@ -276,7 +276,7 @@ export class Drawing {
     const { piece, view } = this.table;
     const art = view.art(piece);
     context.beginPath();
-    context.rect(art.left + b.x - a.x, art.top + b.y - a.y, piece.cols * art.dot, piece.rows * art.dot);
+    context.rect(art.left + b.x - a.x, art.top + b.y - a.y, art.width, art.height);
   }
 
   line(context) {

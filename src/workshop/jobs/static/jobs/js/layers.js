@@ -38,15 +38,15 @@ export class Layer {
   draw(context, art) {
     if (!this.shown) return;
     const { bitmap, window, view } = this.shown;
-    const near = view === 'dots' && art.dot > 1;
+    const near = view === 'dots' && Math.min(art.dotX, art.dotY) > 1;
     context.imageSmoothingEnabled = !near;
     context.imageSmoothingQuality = 'high';
     context.drawImage(
       bitmap,
-      art.left + window.left * art.dot,
-      art.top + window.top * art.dot,
-      window.cols * art.dot,
-      window.rows * art.dot,
+      art.left + window.left * art.dotX,
+      art.top + window.top * art.dotY,
+      window.cols * art.dotX,
+      window.rows * art.dotY,
     );
   }
 }

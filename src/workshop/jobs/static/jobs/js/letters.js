@@ -45,7 +45,7 @@ export class Letters {
     const { piece, view } = this.table;
     const art = view.art(piece);
     const { scale } = view;
-    const [mx, my] = [art.left + (piece.cols * art.dot) / 2, art.top + (piece.rows * art.dot) / 2];
+    const [mx, my] = [art.left + art.width / 2, art.top + art.height / 2];
     this.lines.forEach((line, i) => {
       const frame = this.place.children[i];
       const moved = this.shift?.index === i ? this.shift : { x: 0, y: 0 };

@@ -15,10 +15,17 @@ export class Loupe {
     this.at = null; // in dots
     this.block = null;
     this.asked = '';
+    [this.perX, this.perY] = [PER_DOT, PER_DOT];
   }
 
   place(piece) {
     if (!this.at) this.at = { x: piece.cols * 0.52, y: piece.rows * 0.45 };
+    // On a finer or coarser grid it stays over the same spot of the piece.
+    else if (this.grid && (this.grid.cols !== piece.cols || this.grid.rows !== piece.rows)) {
+      this.at.x *= piece.cols / this.grid.cols;
+      this.at.y *= piece.rows / this.grid.rows;
+    }
+    this.grid = { cols: piece.cols, rows: piece.rows };
     this.at.x = Math.min(Math.max(this.at.x, 0), piece.cols);
     this.at.y = Math.min(Math.max(this.at.y, 0), piece.rows);
   }
@@ -31,17 +38,23 @@ export class Loupe {
     const { unit } = document.querySelector('#pictures').dataset;
     const mm = unit === 'in' ? 25.4 : 1;
     const length = (value) => `${(value / mm).toFixed(unit === 'in' ? 5 : 3)} ${unit}`;
-    this.words.textContent = `dots ${length(piece.pitch)}, spot ${length(piece.spot)}`;
-    const bar = mm / piece.pitch * PER_DOT;
+    const dots = piece.along === piece.pitch ? length(piece.pitch)
+      : `${(piece.along / mm).toFixed(3)} × ${length(piece.pitch)}`;
+    this.words.textContent = `dots ${dots}, spot ${length(piece.spot)}`;
+    // The longer side of a dot fills its pixels; the other is drawn in proportion.
+    const longer = Math.max(piece.along, piece.pitch);
+    this.perX = PER_DOT * piece.along / longer;
+    this.perY = PER_DOT * piece.pitch / longer;
+    const bar = mm / longer * PER_DOT;
     const shown = [5, 1, 0.1, 0.05, 0.01, 0.002].find((step) => bar * step <= 150) ?? 0.001;
     this.bar.style.width = `${bar * shown}px`;
     this.bar.nextElementSibling.textContent = `${shown} ${unit}`;
     const left = Math.round(this.at.x - BLOCK / 2);
     const top = Math.round(this.at.y - BLOCK / 2);
-    const reach = this.canvas.width / PER_DOT / 2 + 2;
+    const reach = (per) => this.canvas.width / per / 2 + 2;
     const near = this.block && this.block.key === key &&
-      Math.abs(this.at.x - this.block.left - BLOCK / 2) < BLOCK / 2 - reach &&
-      Math.abs(this.at.y - this.block.top - BLOCK / 2) < BLOCK / 2 - reach;
+      Math.abs(this.at.x - this.block.left - BLOCK / 2) < BLOCK / 2 - reach(this.perX) &&
+      Math.abs(this.at.y - this.block.top - BLOCK / 2) < BLOCK / 2 - reach(this.perY);
     if (!near) await this.fetch(base, key, left, top);
     this.draw();
   }
@@ -65,22 +78,22 @@ export class Loupe {
     if (!this.block) return;
     context.imageSmoothingEnabled = false;
     const { bitmap, left, top } = this.block;
-    const x = width / 2 - (this.at.x - left) * PER_DOT;
-    const y = height / 2 - (this.at.y - top) * PER_DOT;
-    context.drawImage(bitmap, x, y, BLOCK * PER_DOT, BLOCK * PER_DOT);
+    const x = width / 2 - (this.at.x - left) * this.perX;
+    const y = height / 2 - (this.at.y - top) * this.perY;
+    context.drawImage(bitmap, x, y, BLOCK * this.perX, BLOCK * this.perY);
   }
 
   // Ring, lens and the two lines between them.
   arrange(art, visible) {
     // So near, the table itself shows the dots as large as the lens would.
-    const show = this.on && visible && art.dot < PER_DOT;
+    const show = this.on && visible && Math.max(art.dotX, art.dotY) < PER_DOT;
     this.figure.hidden = !show;
     this.ring.hidden = !show;
     this.leader.style.display = show ? '' : 'none';
     if (!show) return null;
-    const x = art.left + this.at.x * art.dot;
-    const y = art.top + this.at.y * art.dot;
-    const radius = Math.max((this.canvas.clientWidth / 2 / PER_DOT) * art.dot, 7);
+    const x = art.left + this.at.x * art.dotX;
+    const y = art.top + this.at.y * art.dotY;
+    const radius = Math.max((this.canvas.clientWidth / 2 / this.perX) * art.dotX, 7);
     this.ring.style.transform = `translate(${x}px, ${y}px)`;
     this.ring.style.setProperty('--ring', `${2 * radius}px`);
     this.lines(x, y, radius);

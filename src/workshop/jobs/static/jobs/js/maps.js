@@ -7,7 +7,7 @@ export function through(map, x, y) {
 }
 
 export function toDots(art, at) {
-  return [(at.x - art.left) / art.dot, (at.y - art.top) / art.dot];
+  return [(at.x - art.left) / art.dotX, (at.y - art.top) / art.dotY];
 }
 
 const rounded = (value) => Math.round(value * 1e5) / 1e5;
@@ -26,7 +26,7 @@ export function shareOfLength(piece, mm) {
   const right = scale(...through(piece.toFile, cx + 1, cy));
   const down = scale(...through(piece.toFile, cx, cy + 1));
   const [ax, ay, bx, by] = [right[0] - here[0], right[1] - here[1], down[0] - here[0], down[1] - here[1]];
-  const pixels = Math.sqrt(Math.abs(ax * by - ay * bx)) * (mm / piece.pitch);
+  const pixels = Math.sqrt(Math.abs(ax * by - ay * bx)) * (mm / Math.sqrt(piece.along * piece.pitch));
   return Math.min(Math.max(pixels / Math.max(piece.fileWidth, piece.fileHeight), 0.0005), 1);
 }
 

@@ -4,6 +4,7 @@ import { typing } from '/static/shell/js/page.js';
 import { oncePerFrame } from './frames.js';
 import { Layer } from './layers.js';
 import { Loupe } from './loupe.js';
+import { toDots } from './maps.js';
 import { drawRulers, RULER } from './rulers.js';
 import { View } from './view.js';
 
@@ -53,11 +54,11 @@ export class Table {
   // What is current: size, blank, keys.
   get piece() {
     const data = document.querySelector('#pictures').dataset;
-    const pitch = Number(data.pitch);
+    const [along, pitch] = [Number(data.along), Number(data.pitch)];
     const [cols, rows] = [Number(data.cols), Number(data.rows)];
     return {
-      cols, rows, pitch,
-      artWidth: cols * pitch,
+      cols, rows, along, pitch,
+      artWidth: cols * along,
       artHeight: rows * pitch,
       width: Number(data.blankWidth),
       height: Number(data.blankHeight),
@@ -149,14 +150,14 @@ export class Table {
     const art = this.view.art(piece);
     const ratio = window.devicePixelRatio || 1;
     const clip = (value, most) => Math.min(Math.max(value, 0), most);
-    const left = Math.floor(clip((RULER.x - art.left) / art.dot, piece.cols));
-    const top = Math.floor(clip((RULER.y - art.top) / art.dot, piece.rows));
-    const right = Math.ceil(clip((this.stage.clientWidth - art.left) / art.dot, piece.cols));
-    const bottom = Math.ceil(clip((this.stage.clientHeight - art.top) / art.dot, piece.rows));
+    const left = Math.floor(clip((RULER.x - art.left) / art.dotX, piece.cols));
+    const top = Math.floor(clip((RULER.y - art.top) / art.dotY, piece.rows));
+    const right = Math.ceil(clip((this.stage.clientWidth - art.left) / art.dotX, piece.cols));
+    const bottom = Math.ceil(clip((this.stage.clientHeight - art.top) / art.dotY, piece.rows));
     if (right <= left || bottom <= top) return null;
     const [cols, rows] = [right - left, bottom - top];
-    const pixels = (dots) => Math.max(1, Math.round(dots * art.dot * ratio));
-    return { left, top, cols, rows, w: Math.min(pixels(cols), 4 * cols), h: Math.min(pixels(rows), 4 * rows) };
+    const pixels = (dots, each) => Math.max(1, Math.min(Math.round(dots * each * ratio), 4 * dots));
+    return { left, top, cols, rows, w: pixels(cols, art.dotX), h: pixels(rows, art.dotY) };
   }
 
   // Drawing
@@ -196,7 +197,7 @@ export class Table {
 
   // The part of the picture that falls off the blank, hatched.
   drawBeyond(context, piece, art) {
-    const [w, h] = [piece.cols * art.dot, piece.rows * art.dot];
+    const [w, h] = [art.width, art.height];
     context.save();
     this.blankPath(context, piece);
     context.rect(art.left, art.top, w, h);
@@ -271,7 +272,7 @@ export class Table {
     context.strokeStyle = 'rgba(241,234,221,.35)';
     context.setLineDash([4, 4]);
     context.lineWidth = 1;
-    context.strokeRect(art.left, art.top, piece.cols * art.dot, piece.rows * art.dot);
+    context.strokeRect(art.left, art.top, art.width, art.height);
     context.setLineDash([]);
   }
 
@@ -337,7 +338,7 @@ export class Table {
     this.dragging(this.loupe.ring, (event) => {
       const art = this.view.art(this.piece);
       const at = this.at(event);
-      this.moveLoupe((at.x - art.left) / art.dot, (at.y - art.top) / art.dot);
+      this.moveLoupe(...toDots(art, at));
     });
   }
 
@@ -463,8 +464,9 @@ export class Table {
     });
     onArrow(this.divider, (dx, _, shift) => this.setSplit(this.split + dx * (shift ? 0.1 : 0.01)));
     onArrow(this.loupe.ring, (dx, dy, shift) => {
-      const mm = (shift ? 5 : 0.5) / this.piece.pitch;
-      this.moveLoupe(this.loupe.at.x + dx * mm, this.loupe.at.y + dy * mm);
+      const mm = shift ? 5 : 0.5;
+      const { along, pitch } = this.piece;
+      this.moveLoupe(this.loupe.at.x + dx * mm / along, this.loupe.at.y + dy * mm / pitch);
     });
     onArrow(this.canvas, (dx, dy, shift) => {
       const step = shift ? 120 : 30;

@@ -22,7 +22,7 @@ export class View {
   }
 
   zoom(factor, at, piece, least) {
-    const most = CLOSEST_PX_PER_DOT / piece.pitch;
+    const most = CLOSEST_PX_PER_DOT / Math.min(piece.along, piece.pitch);
     const scale = Math.min(Math.max(this.scale * factor, least), most);
     const ratio = scale / this.scale;
     this.x = at.x - (at.x - this.x) * ratio;
@@ -42,7 +42,10 @@ export class View {
     return {
       left: this.x + ((piece.width - piece.artWidth) / 2 + piece.offsetX) * this.scale,
       top: this.y + ((piece.height - piece.artHeight) / 2 - piece.offsetY) * this.scale,
-      dot: piece.pitch * this.scale,
+      width: piece.artWidth * this.scale,
+      height: piece.artHeight * this.scale,
+      dotX: piece.along * this.scale,
+      dotY: piece.pitch * this.scale,
     };
   }
 }
