@@ -119,7 +119,7 @@ def test_the_witness_tells_where_the_energy_went(standin, connect):
     while "idle x=20" not in (client.say(b"?") or client.hear()):
         pass
     witness = connect(standin.witness_port)
-    question = {"map": {"left": 8, "front": -0.5, "cell": 1, "rows": 1, "cols": 6}}
+    question = {"map": {"left": 8, "front": -0.5, "cell": [1, 1], "rows": 1, "cols": 6}}
     witness.say(json.dumps(question).encode() + b"\n")
     assert json.loads(witness.hear())["cols"] == 6
     energy = np.frombuffer(witness.file.read(), "<f4")
