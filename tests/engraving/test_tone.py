@@ -1,15 +1,29 @@
 """Tone operations against published formulas and libraries."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
+from skimage import data as outside
+from skimage import exposure, filters
 
-from engraving.spec import TonePart
+from engraving.spec import GROUPS, TonePart
 from engraving.tone import apply_tone, code_counts, histogram, is_plain, tone_table
-from engraving.tone.sharpen import unsharp_mask
+from engraving.tone.local import denoise, lift_depths, local_contrast
+from engraving.tone.sharpen import blur, high_pass, unsharp_mask
 
+rising = (
+    st.lists(st.tuples(st.floats(0, 255), st.floats(0, 255)), min_size=2, max_size=8)
+    .map(
+        lambda pairs: tuple(
+            zip(*(sorted(axis) for axis in zip(*pairs, strict=True)), strict=True)
+        )
+    )
+    .filter(lambda points: all(b[0] - a[0] >= 1 for a, b in pairwise(points)))
+)
 tones = st.builds(
     TonePart,
     input_black=st.floats(0, 120),
@@ -17,6 +31,10 @@ tones = st.builds(
     input_white=st.floats(130, 255),
     brightness=st.floats(-100, 100),
     contrast=st.floats(-100, 100),
+    exposure=st.floats(-5, 5),
+    offset=st.floats(-50, 50),
+    shade=st.integers(-12, 12),
+    curve=st.just(()) | rising,
 )
 
 
@@ -33,6 +51,15 @@ tones = st.builds(
             {"input_black": 20, "input_white": 235, "output_black": 30, "output_white": 220},
             {64: 68.8837, 128: 125.4419, 200: 189.0698, 0: 30, 255: 220},
         ),
+        # twice the light of code 64 (0.051269) is that of code 90.34; a tenth more is 107.7
+        ({"exposure": 1}, {64: 90.34, 255: 255}),
+        ({"offset": 10}, {0: 89.1, 64: 107.7}),
+        ({"shade": 2}, {128: 255 * (128 / 255) ** (1 / 1.09**2)}),
+        ({"shade": -1}, {128: 255 * (128 / 255) ** 1.09}),
+        # through its points, level beyond the ends
+        ({"curve": [(10, 20), (128, 100), (240, 250)]}, {0: 20, 10: 20, 128: 100, 240: 250, 255: 250}),
+        # output levels hold after everything else
+        ({"contrast": 100, "output_black": 20, "output_white": 235}, {0: 20, 255: 235}),
         # conventions of ours
         ({"brightness": 50}, {0: 127.5, 128: 191.5, 255: 255}),
         ({"brightness": -50}, {0: 0, 128: 64, 255: 127.5}),
@@ -49,6 +76,42 @@ def test_point_operations(settings, wanted):
 @given(tones)
 def test_darker_never_becomes_lighter(tone):
     assert (np.diff(tone_table(tone).astype(int)) >= 0).all()
+
+
+@given(rising, st.integers(0, 255))
+def test_a_curve_stays_between_its_points(points, code):
+    """Monotone cubic: no overshoot (Fritsch & Carlson 1980)."""
+    out = int(tone_table(TonePart(curve=points))[code])
+    below = [y for x, y in points if x <= code] or [points[0][1]]
+    above = [y for x, y in points if x >= code] or [points[-1][1]]
+    assert below[-1] - 0.51 <= out <= above[0] + 0.51
+
+
+@pytest.mark.parametrize("group", GROUPS)
+def test_each_group_can_be_passed_over(group, scene):
+    """Passed over it counts as untouched; nothing else changes."""
+    values = {
+        "input_black": 30, "gamma": 1.4, "input_white": 220, "output_black": 10, "output_white": 240,
+        "exposure": 0.5, "offset": 3, "brightness": 12, "contrast": 20, "shade": 2,
+        "curve": ((0.0, 10.0), (255.0, 240.0)), "shadows": 30, "highlights": -30, "local_amount": 50,
+        "denoise": 30, "blur_dots": 2, "sharpen_amount": 80, "detail_opacity": 40,
+    }  # fmt: skip
+    without = {k: v for k, v in values.items() if k not in GROUPS[group]}
+    assert set(values) == {name for names in GROUPS.values() for name in names}
+    found = apply_tone(scene, TonePart(**values, off=(group,)))
+    assert np.array_equal(found, apply_tone(scene, TonePart(**without)))
+    assert not np.array_equal(found, apply_tone(scene, TonePart(**values)))
+    assert apply_tone(scene, TonePart(**values, on=False)) is scene
+
+
+@pytest.mark.parametrize(
+    "values",
+    [{"input_black": 200, "input_white": 200}, {"curve": [(5, 5)]}, {"curve": [(9, 1), (9, 200)]},
+     {"off": ["gloss"]}, {"gamma": 0}, {"local_mm": 0}, {"exposure": 9}],
+)  # fmt: skip
+def test_senseless_settings_are_refused(values):
+    with pytest.raises(ValidationError):
+        TonePart(**values)
 
 
 def test_nothing_to_do_gives_the_very_same_picture(scene):
@@ -70,6 +133,76 @@ def test_small_differences_are_left_alone():
     edge = np.where(np.arange(40) < 20, 100, 102).astype(np.uint8)
     plane = np.tile(edge, (9, 1))
     assert np.array_equal(unsharp_mask(plane, 2.0, 1.5, 3), plane)
+
+
+@pytest.mark.parametrize("cell", [(1.0, 1.0), (0.5, 1.0)])
+def test_blur_against_scikit_image_and_even_in_mm(cell):
+    plane = outside.camera()[100:300, 100:300]
+    wanted = filters.gaussian(plane.astype(float), (3, 3 / cell[0]), mode="nearest")
+    assert np.abs(blur(plane, 3.0, cell) - wanted).max() < 2
+
+
+def test_local_contrast_against_scikit_image():
+    """Two implementations of CLAHE differ in their tiles' details; they correlate."""
+    plane = outside.camera()
+    found = local_contrast(plane, 1.0, 2.0, 64, (1.0, 1.0))
+    wanted = exposure.equalize_adapthist(plane, kernel_size=64, clip_limit=0.01)
+    assert np.corrcoef(found.ravel(), wanted.ravel())[0, 1] > 0.98
+    half = local_contrast(plane, 0.5, 2.0, 64, (1.0, 1.0)).astype(float)
+    assert np.abs(half - (found.astype(float) + plane) / 2).max() <= 1
+
+
+def test_one_tone_has_no_local_contrast():
+    """The library turns a flat 90 into 93."""
+    flat = np.full((80, 80), 90, np.uint8)
+    assert np.array_equal(local_contrast(flat, 1.0, 2.0, 10, (1.0, 1.0)), flat)
+
+
+@pytest.mark.parametrize("amount", [-1.0, -0.4, 0.4, 1.0])
+def test_shadows_and_highlights_move_only_their_own(amount):
+    dark, light = (np.full((64, 64), code, np.uint8) for code in (40, 215))
+    for plane, own in ((dark, (amount, 0)), (light, (0, amount))):
+        other = own[::-1]
+        moved = lift_depths(plane, *own).mean() - plane.mean()
+        assert np.sign(moved) == np.sign(amount)
+        assert abs(moved) > 8
+        assert np.abs(lift_depths(plane, *other) - plane.astype(float)).max() <= 1
+
+
+@pytest.mark.parametrize("kind", [np.uint8, np.uint16])
+def test_denoise_takes_grain_and_leaves_edges(kind):
+    step = np.where(np.arange(200) < 100, 70.0, 180.0)[None, :].repeat(100, 0)
+    grain = step + np.random.default_rng(5).normal(0, 8, step.shape)
+    scale = np.iinfo(kind).max / 255
+    found = denoise((grain * scale).astype(kind), 0.6) / scale
+    assert found[:, 10:90].std() < 0.5 * grain[:, 10:90].std()
+    assert found[:, 101].mean() - found[:, 98].mean() > 100
+
+
+@pytest.mark.parametrize(
+    ("way", "code", "detail"),
+    # a dot `detail` codes lighter than its blurred surroundings, by the formulas
+    [("overlay", 64, 40), ("overlay", 200, 40), ("hard-light", 64, 40), ("hard-light", 64, -40)],
+)  # fmt: skip
+def test_detail_blends_as_its_formula(way, code, detail):
+    plane = np.full((101, 101), code - detail, np.uint8)
+    plane[50, 50] = code
+    layer = (128 + code - int(blur(plane, 3.0, (1, 1))[50, 50])) / 256
+    tone = code / 255
+    decides = tone if way == "overlay" else layer
+    blend = 2 * tone * layer if decides < 0.5 else 1 - 2 * (1 - tone) * (1 - layer)
+    assert high_pass(plane, 3.0, 1.0, way)[50, 50] == pytest.approx(255 * blend, abs=0.51)
+    assert high_pass(plane, 3.0, 0.5, way)[50, 50] == pytest.approx(
+        (255 * blend + code) / 2, abs=0.6
+    )
+    # where there is no detail nothing changes
+    assert np.abs(high_pass(plane, 3.0, 1.0, way)[5, 5].astype(int) - (code - detail)) <= 1
+
+
+def test_sharpening_does_not_leave_the_output_levels(scene):
+    tone = TonePart(output_black=25, output_white=225, sharpen_amount=400)
+    found = apply_tone(scene, tone)
+    assert (found.min(), found.max()) == (25, 225)
 
 
 def test_histogram_counts_the_ends():

@@ -45,7 +45,9 @@ class Pipeline(PictureStages):
 
     def tone_key(self, spec: JobSpec) -> str:
         """Key of the toned picture."""
-        tone = None if spec.keeps_dots else spec.tone.model_dump()
+        tone = None
+        if not spec.keeps_dots:
+            tone = (spec.tone.effective().model_dump(), spec.size.cell_mm)
         return stage_key("tone", self.grid_key(spec), tone, self.shading_key(spec))
 
     def finished_key(self, spec: JobSpec) -> str:
@@ -104,7 +106,7 @@ class Pipeline(PictureStages):
         if spec.keeps_dots:
             # The two levels need not be black and white.
             return np.where(grid > splitting_level(grid), 255, 0).astype(np.uint8)
-        toned = apply_tone(grid, spec.tone)
+        toned = apply_tone(grid, spec.tone, spec.size.cell_mm)
         shading = self.shading(spec)
         return toned if shading is None else apply_shading(toned, *shading)
 

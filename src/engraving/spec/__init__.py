@@ -23,6 +23,7 @@ from engraving.spec.blank import (
     SizePart,
     SubstratePart,
 )
+from engraving.spec.dots import DotsPart, Scan
 from engraving.spec.edits import (
     BorderPart,
     Brush,
@@ -41,22 +42,23 @@ from engraving.spec.edits import (
 from engraving.spec.job import (
     SPEC_VERSION,
     BurnPart,
-    DotsPart,
     JobSpec,
     MachinePart,
     PlacePart,
-    Scan,
-    TonePart,
     explain,
     sentence,
 )
+from engraving.spec.tone import GROUPS, MOST_POINTS, MOST_SHADES, TonePart
 
 __all__ = [
     "COARSEST_PITCH_MM",
     "FINEST_PITCH_MM",
+    "GROUPS",
     "LARGEST_MM",
     "MOST_APART",
     "MOST_DOTS",
+    "MOST_POINTS",
+    "MOST_SHADES",
     "ROUND",
     "SPEC_VERSION",
     "Area",

@@ -1,59 +1,18 @@
 """`JobSpec`, the whole of a job, and the parts that have no file of their own."""
 
-from enum import StrEnum
 from typing import Any, Literal, Self
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from engraving.errors import JobError
 from engraving.spec.artwork import ArtworkPart
-from engraving.spec.base import LARGEST_MM, Code, Length, Name, Part, Percent, SignedPercent
+from engraving.spec.base import LARGEST_MM, Length, Name, Part, Percent
 from engraving.spec.blank import BlankPart, Polarity, SidePart, SizePart, SubstratePart
+from engraving.spec.dots import DotsPart
 from engraving.spec.edits import BorderPart, LetteringPart, MaskPart, RetouchPart
+from engraving.spec.tone import TonePart
 
 SPEC_VERSION = 2
-
-
-class Scan(StrEnum):
-    """The order in which error diffusion visits a row."""
-
-    SERPENTINE = "serpentine"
-    ONE_WAY = "one-way"
-
-
-class TonePart(Part):
-    """How the picture's tones are changed before dots are made.
-
-    Levels are codes 0…255; ``gamma`` above 1 lightens the middle tones
-    (``out = in^(1/gamma)``, a convention); ``sharpen_dots`` is the Gaussian's
-    standard deviation in dots.
-    """
-
-    on: bool = True
-    input_black: Code = 0.0
-    gamma: float = Field(1.0, ge=0.1, le=10)
-    input_white: Code = 255.0
-    output_black: Code = 0.0
-    output_white: Code = 255.0
-    brightness: SignedPercent = 0.0
-    contrast: SignedPercent = 0.0
-    sharpen_amount: float = Field(0.0, ge=0, le=500)
-    sharpen_dots: float = Field(1.5, ge=0.1, le=50)
-    sharpen_threshold: float = Field(0.0, ge=0, le=255)
-
-    @model_validator(mode="after")
-    def _black_below_white(self) -> Self:
-        if self.input_white - self.input_black < 1:
-            raise ValueError("the white point must lie above the black point")
-        return self
-
-
-class DotsPart(Part):
-    """How tone becomes dots; `method` is a name of the dot registry."""
-
-    method: Name = "floyd-steinberg"
-    scan: Scan = Scan.SERPENTINE
-    level: Percent = Field(50.0, description="threshold: darker than this is burned")
 
 
 class MachinePart(Part):
