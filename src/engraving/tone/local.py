@@ -111,14 +111,10 @@ def denoise(codes: NDArray[Any], strength: float) -> NDArray[Any]:
     if strength == 0:
         return codes
     wide = codes.dtype == np.uint16
-    plane = codes.astype(np.float32) / np.float32(65535) if wide else codes
-    smooth = cv2.bilateralFilter(
-        plane,
-        5,
-        0.2 * strength * (1 if wide else 255),
-        _DEEP,
-        borderType=cv2.BORDER_REPLICATE,
-    )
-    return (
-        np.rint(smooth * 65535).astype(np.uint16) if wide else np.asarray(smooth, np.uint8)
-    )
+    # The filter takes sixteen bits only as floating-point numbers.
+    plane = codes.astype(np.float32) / np.float32(257) if wide else codes
+    grain, edge = 51 * strength, cv2.BORDER_REPLICATE
+    smooth = cv2.bilateralFilter(plane, 5, grain, _REACH_DOTS, borderType=edge)
+    if not wide:
+        return np.asarray(smooth, np.uint8)
+    return np.rint(smooth * 257).clip(0, 65535).astype(np.uint16)
