@@ -81,5 +81,6 @@ def _through_curve(value: Values, points: tuple[tuple[float, float], ...]) -> Va
     """
     if not points:
         return value
-    x, y = (np.array(axis) / 255 for axis in zip(*points, strict=True))
+    # Rounded far below a code, so that no slope is too small to be divided by.
+    x, y = (np.round(np.array(axis) / 255, 9) for axis in zip(*points, strict=True))
     return np.asarray(PchipInterpolator(x, y)(np.clip(value, x[0], x[-1])), np.float64)
