@@ -76,7 +76,7 @@ def _drag(page, x0, y0, x1, y1):
     left, top, width, height = page.evaluate("""() => {
       const t = document.querySelector('#stage').table, a = t.view.art(t.piece);
       const box = t.stage.getBoundingClientRect();
-      return [box.left + a.left, box.top + a.top, t.piece.cols * a.dot, t.piece.rows * a.dot];
+      return [box.left + a.left, box.top + a.top, a.width, a.height];
     }""")
     before = drawn(page)
     page.mouse.move(left + x0 * width, top + y0 * height)

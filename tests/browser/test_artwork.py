@@ -54,7 +54,7 @@ def piece(page):
     return page.evaluate("""() => {
       const t = document.querySelector('#stage').table, a = t.view.art(t.piece);
       const box = t.stage.getBoundingClientRect();
-      return [box.left + a.left, box.top + a.top, t.piece.cols * a.dot, t.piece.rows * a.dot];
+      return [box.left + a.left, box.top + a.top, a.width, a.height];
     }""")
 
 

@@ -151,7 +151,7 @@ def test_the_table_zooms_about_the_pointer_and_compares(page, job):
     box = stage.bounding_box()
     at = {"x": box["x"] + 300, "y": box["y"] + 250}
     place = """([x, y]) => { const t = document.querySelector('#stage').table, b = t.stage.getBoundingClientRect();
-      const a = t.view.art(t.piece); return [(x - b.left - a.left) / a.dot, (y - b.top - a.top) / a.dot]; }"""
+      const a = t.view.art(t.piece); return [(x - b.left - a.left) / a.dotX, (y - b.top - a.top) / a.dotY]; }"""
     before = page.evaluate(place, [at["x"], at["y"]])
     page.mouse.move(at["x"], at["y"])
     for _ in range(6):
@@ -160,7 +160,7 @@ def test_the_table_zooms_about_the_pointer_and_compares(page, job):
     assert after == pytest.approx(before, abs=0.5)
     assert (
         page.evaluate(
-            "document.querySelector('#stage').table.view.art(document.querySelector('#stage').table.piece).dot"
+            "document.querySelector('#stage').table.view.art(document.querySelector('#stage').table.piece).dotX"
         )
         > 3
     )

@@ -56,6 +56,8 @@ class QuantityField(forms.CharField):
 
     def prepare_value(self, value: Any) -> Any:
         """Return what stands in the field."""
+        if value is None:
+            return ""
         return self._written(value) if isinstance(value, float | int) else value
 
     def _written(self, value: float) -> str:
