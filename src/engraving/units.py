@@ -47,6 +47,7 @@ SPEED_UNITS: Mapping[str, float] = MappingProxyType(
 ANGLE_UNITS: Mapping[str, float] = MappingProxyType({"°": 1.0, "deg": 1.0})
 PERCENT_UNITS: Mapping[str, float] = MappingProxyType({"%": 1.0})
 PLAIN_UNITS: Mapping[str, float] = MappingProxyType({})
+DOT_UNITS: Mapping[str, float] = MappingProxyType({"dots": 1.0, "dot": 1.0})
 DPI_UNITS: Mapping[str, float] = MappingProxyType({"dpi": 1.0})
 
 _TOKEN = re.compile(
@@ -153,6 +154,11 @@ def parse_percent(text: str, *, field: str = "") -> float:
 def parse_dpi(text: str, *, field: str = "") -> float:
     """Return a typed-in resolution in dots per inch."""
     return _evaluate(text, DPI_UNITS, "dpi", field)
+
+
+def parse_dots(text: str, *, field: str = "") -> float:
+    """Return a typed-in number of dots."""
+    return _evaluate(text, DOT_UNITS, "dots", field)
 
 
 def parse_number(text: str, *, field: str = "") -> float:
@@ -338,6 +344,7 @@ PARSERS: Mapping[str, Callable[..., float]] = MappingProxyType(
         "°": parse_angle,
         "%": parse_percent,
         "dpi": parse_dpi,
+        "dots": parse_dots,
         "": parse_number,
     }
 )

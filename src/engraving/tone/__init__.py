@@ -1,6 +1,6 @@
 """Changing the tones of a picture that already lies on the burn grid."""
 
-from engraving.tone.curve import tone_table
+from engraving.tone.curve import before_curve, tone_table
 from engraving.tone.histogram import (
     Histogram,
     code_counts,
@@ -13,6 +13,7 @@ from engraving.tone.stages import apply_tone, is_plain, levels_to_burn
 __all__ = [
     "Histogram",
     "apply_tone",
+    "before_curve",
     "code_counts",
     "counts_through",
     "histogram",

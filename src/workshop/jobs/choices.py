@@ -6,6 +6,7 @@ from engraving.artwork.mix import MIXES
 from engraving.dots import METHODS
 from engraving.lettering import FONTS
 from engraving.place import ANCHORS
+from engraving.spec import GROUPS
 from workshop.jobs.models import Font
 
 
@@ -37,6 +38,16 @@ def anchor_choices() -> list[tuple[str, str]]:
 def scan_choices() -> list[tuple[str, str]]:
     """Return the scan orders of error diffusion."""
     return [("serpentine", "Serpentine"), ("one-way", "One way")]
+
+
+def tone_groups() -> list[str]:
+    """Return the names of what the Tone station can pass over."""
+    return list(GROUPS)
+
+
+def blend_choices() -> list[tuple[str, str]]:
+    """Return how fine detail may be blended with the picture."""
+    return [("overlay", "Overlay"), ("hard-light", "Hard light")]
 
 
 def ground_choices() -> list[tuple[str, str]]:

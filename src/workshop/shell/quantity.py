@@ -21,11 +21,16 @@ class QuantityField(forms.CharField):
     Parameters
     ----------
     unit : str
-        Key of the units the program reads: mm, mm/s, %, dpi, °, or "" for none.
+        Key of the units the program reads: mm, mm/s, %, dpi, dots, °, or "" for
+        none.
     places : int
         Decimals shown.
     least, most : float, optional
         Bounds, in `unit`.
+    slider : tuple of float, optional
+        Ends and step of a slider beside the number.
+    step : float, optional
+        What an arrow key adds; the slider's step by default.
     """
 
     def __init__(
@@ -36,6 +41,7 @@ class QuantityField(forms.CharField):
         least: float | None = None,
         most: float | None = None,
         slider: tuple[float, float, float] | None = None,
+        step: float | None = None,
         **kwargs: Any,
     ) -> None:
         super().__init__(max_length=100, **kwargs)
@@ -44,6 +50,7 @@ class QuantityField(forms.CharField):
         self.least = least
         self.most = most
         self.slider = slider
+        self.step = step or (slider[2] if slider else 10.0 ** -min(places, 1))
 
     @property
     def shown_unit(self) -> str:

@@ -3,7 +3,9 @@
 from workshop.jobs.forms.artwork import ArtworkForm
 from workshop.jobs.forms.base import StationForm
 from workshop.jobs.forms.blank import BlankForm
-from workshop.jobs.forms.later import BurnForm, DotsForm, PlaceForm, ToneForm
+from workshop.jobs.forms.dots import DotsForm
+from workshop.jobs.forms.later import BurnForm, PlaceForm
+from workshop.jobs.forms.tone import ToneForm
 
 FORMS: dict[str, type[StationForm]] = {
     "artwork": ArtworkForm,

@@ -106,6 +106,11 @@ def picture(spec: JobSpec, view: str, window: Window, number: int = 0) -> Pictur
     return stage_cache().get(key, lambda: _make(spec, view, window))
 
 
+def untoned(spec: JobSpec) -> JobSpec:
+    """Return the job with its tone station passed over."""
+    return spec.model_copy(update={"tone": spec.tone.model_copy(update={"on": False})})
+
+
 def begin(number: int, spec: JobSpec) -> None:
     """Start on the picture that the table of a ticket will ask for next.
 

@@ -20,14 +20,7 @@ from engraving.recipe import (
     run_up_mm,
     watts,
 )
-from engraving.spec import JobSpec, TextLine, TonePart
-from engraving.tone import (
-    code_counts,
-    counts_through,
-    histogram,
-    summary,
-    tone_table,
-)
+from engraving.spec import JobSpec, TextLine
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services.engine import pipeline, stage_cache
 from workshop.jobs.services.picture_facts import artwork_result, blank_result
@@ -215,52 +208,6 @@ def _differs(spec: JobSpec, job: Job) -> bool:
     said = (recipe.speed_mm_s, recipe.power, recipe.passes, recipe.both_ways)
     done = (burn.speed_mm_s, burn.power, burn.passes, burn.both_ways)
     return said != done or abs(recipe.pitch_mm - spec.size.pitch_mm) > 1e-9
-
-
-def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
-    """Return histograms and the curve as SVG paths in a box of 256 × 100.
-
-    Under the finger (`quick`) the toned histogram follows from the source's
-    counts and the curve; what sharpening adds comes when the hand rests.
-    """
-    stages = pipeline()
-    counts = stage_cache().get(
-        stage_key("counts", stages.grid_key(spec), stages.mask_key(spec)),
-        lambda: code_counts(stages.grid(spec), stages.mask(spec)),
-    )
-    before = summary(counts)
-    table = tone_table(spec.tone if spec.tone.on else TonePart())
-    after = (
-        summary(counts_through(counts, table))
-        if quick
-        else histogram(stages.toned(spec), stages.mask(spec))
-    )
-    curve = "M" + "L".join(
-        f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table)
-    )
-    return {
-        "before": _bars(before.bars),
-        "after": _bars(after.bars, closed=False),
-        "curve": curve,
-        "black": after.black,
-        "white": after.white,
-        "sharpen_mm": spec.tone.sharpen_dots * spec.size.pitch_mm,
-    }
-
-
-def _bars(shares: tuple[float, ...], *, closed: bool = True) -> str:
-    """Return a path; heights by square root, so that small shares show.
-
-    The ends, often tall, are cut off a little above the highest bar between.
-    """
-    inner = max(*shares[1:-1], 1e-9) ** 0.5
-    step = 256 / (len(shares) - 1)
-    points = [
-        f"{i * step:.1f} {100 - 84 * min(share**0.5 / inner, 1.1):.1f}"
-        for i, share in enumerate(shares)
-    ]
-    line = "L".join(points)
-    return f"M0 100L{line}L256 100Z" if closed else f"M{line}"
 
 
 def stage_facts(spec: JobSpec) -> dict[str, Any]:

@@ -9,7 +9,14 @@ from django.shortcuts import get_object_or_404, render
 from workshop.jobs import choices
 from workshop.jobs.forms import FORMS, StationForm
 from workshop.jobs.models import Job
-from workshop.jobs.services import picture_facts, pictures, place_facts, stations, tickets
+from workshop.jobs.services import (
+    picture_facts,
+    pictures,
+    place_facts,
+    stations,
+    tickets,
+    tone_facts,
+)
 from workshop.jobs.services import readings as facts
 
 
@@ -91,7 +98,7 @@ def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str,
     found = {
         "artwork": lambda: picture_facts.artwork_facts(spec, job),
         "blank": lambda: picture_facts.blank_facts(spec, job),
-        "tone": lambda: facts.tone_facts(spec, quick=live),
+        "tone": lambda: tone_facts.tone_facts(spec, quick=live),
         "burn": lambda: facts.burn_facts(spec, job),
         "place": lambda: place_facts.bed_facts(spec),
     }.get(slug)

@@ -24,6 +24,8 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
         raise Http404
     if pictures.view_keys(spec)[view] != key:
         return HttpResponse(status=410)
+    if request.GET.get("without") == "tone":
+        spec = pictures.untoned(spec)
     try:
         window = pictures.window_of(spec, request.GET.dict())
         found = pictures.picture(spec, view, window, number if "main" in request.GET else 0)

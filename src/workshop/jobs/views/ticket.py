@@ -17,6 +17,7 @@ from workshop.jobs.services import (
     stations,
     store,
     tickets,
+    tone_facts,
 )
 from workshop.jobs.services import readings as facts
 from workshop.jobs.views.answers import (
@@ -128,7 +129,7 @@ def readings(request: HttpRequest, number: int) -> HttpResponse:
         return refused(error.message)
     context = {"job": job, "spec": spec, "readings": full}
     if job.station == "tone":
-        context["facts"] = facts.tone_facts(spec)
+        context["facts"] = tone_facts.tone_facts(spec)
     return render(request, "jobs/_partials/readings_answer.html", context)
 
 

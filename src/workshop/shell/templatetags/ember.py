@@ -91,12 +91,24 @@ def ticket_no(value: int) -> str:
 def num(field: BoundField) -> dict[str, object]:
     """Draw a quantity field: label, value, unit, error."""
     quantity = cast("QuantityField", field.field)
-    return {"field": field, "unit": quantity.shown_unit}
+    return {"field": field, "unit": quantity.shown_unit, **_ways(quantity)}
+
+
+def _ways(quantity: QuantityField) -> dict[str, object]:
+    """Return what keys and a double click do to a quantity."""
+    plain = quantity.initial
+    return {
+        "by_key": f"{quantity.shown(quantity.step):.5g}",
+        "plain": "" if plain is None else quantity.prepare_value(plain),
+    }
 
 
 @register.inclusion_tag("shell/_partials/slide.html")
-def slide(field: BoundField) -> dict[str, object]:
-    """Draw a quantity field with a slider beside its number."""
+def slide(field: BoundField, use: BoundField | None = None) -> dict[str, object]:
+    """Draw a quantity field with a slider beside its number.
+
+    With ``use``, a checkbox before its name passes it over.
+    """
     quantity = cast("QuantityField", field.field)
     low, high, step = (quantity.shown(edge) for edge in quantity.slider or (0, 100, 1))
     return {
@@ -105,7 +117,8 @@ def slide(field: BoundField) -> dict[str, object]:
         "low": f"{low:.5g}",
         "high": f"{high:.5g}",
         "step": f"{step:.5g}",
-        "plain": field.form.fields[field.name].initial or 0,
+        "use": use,
+        **_ways(quantity),
     }
 
 

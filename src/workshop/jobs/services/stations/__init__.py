@@ -13,18 +13,16 @@ from workshop.jobs.models import Job
 from workshop.jobs.services.pictures import begin
 from workshop.jobs.services.stations.artwork import apply_artwork, show_artwork
 from workshop.jobs.services.stations.blank import apply_blank, show_blank
+from workshop.jobs.services.stations.dots import apply_dots, show_dots
 from workshop.jobs.services.stations.edit import Edit
 from workshop.jobs.services.stations.edits import apply_edits, show_edits
 from workshop.jobs.services.stations.later import (
     apply_burn,
-    apply_dots,
     apply_place,
-    apply_tone,
     show_burn,
-    show_dots,
     show_place,
-    show_tone,
 )
+from workshop.jobs.services.stations.tone import apply_tone, show_tone
 from workshop.jobs.services.tickets import change, rename, spec_of
 
 
@@ -105,6 +103,8 @@ _LABELS = {
     "line_remove": "Lettering taken off",
     "input_black": "Black point",
     "input_white": "White point",
+    "shade": "A shade",
+    "curve": "Curve",
     "x": "Moved",
     "y": "Moved",
     "nudge_x": "Moved on the blank",

@@ -1,4 +1,4 @@
-"""The stations after the picture: tone, dots, burn, place."""
+"""The stations after the dots: burn, place."""
 
 from typing import Any
 
@@ -8,32 +8,6 @@ from workshop.jobs.models import Job
 from workshop.jobs.services.stations.blank import take_first_recipe
 from workshop.jobs.services.stations.edit import Edit
 from workshop.jobs.services.tickets import centre_on_bed, updated, with_recipe
-
-# Tone
-
-
-def show_tone(spec: JobSpec, _job: Job) -> dict[str, Any]:
-    """Return what the tone station's fields show."""
-    return spec.tone.model_dump()
-
-
-def apply_tone(edit: Edit) -> None:
-    """Apply what was changed on the tone station."""
-    edit.spec = updated(edit.spec, {"tone": edit.changes})
-
-
-# Dots
-
-
-def show_dots(spec: JobSpec, _job: Job) -> dict[str, Any]:
-    """Return what the dots station's fields show."""
-    return spec.dots.model_dump(mode="json")
-
-
-def apply_dots(edit: Edit) -> None:
-    """Apply what was changed on the dots station."""
-    edit.spec = updated(edit.spec, {"dots": edit.changes})
-
 
 # Burn
 

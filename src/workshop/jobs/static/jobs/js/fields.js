@@ -24,10 +24,11 @@ let last = 0;
 function live() {
   if (waiting) return;
   const wait = last + LIVE_EVERY_MS - performance.now();
-  if (wait <= 0) postLive();
-  else waiting = setTimeout(postLive, wait);
+  if (wait <= 0) postNow();
+  else waiting = setTimeout(postNow, wait);
 }
-function postLive() {
+export const postLive = live;
+function postNow() {
   waiting = 0;
   last = performance.now();
   stationForm()?.dispatchEvent(new CustomEvent('live', { bubbles: false }));
@@ -44,11 +45,28 @@ document.addEventListener('change', (event) => {
   if (event.target.matches?.('input[type=range][data-for]')) event.stopPropagation();
 }, true);
 document.addEventListener('dblclick', (event) => {
-  const slider = event.target.closest?.('input[type=range][data-plain]');
-  if (!slider) return;
-  slider.value = slider.dataset.plain;
-  show(slider);
-  live();
+  const field = event.target.closest?.('input[data-plain]') ?? event.target.closest?.('label')?.control;
+  if (field?.dataset.plain === undefined) return;
+  field.value = field.dataset.plain;
+  if (field.type === 'range') {
+    show(field);
+    live();
+  } else field.dispatchEvent(new Event('change', { bubbles: true }));
+});
+
+// Arrow keys count up and down in a field; with Shift ten times as fast.
+let counting = 0;
+document.addEventListener('keydown', (event) => {
+  const field = event.target;
+  const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+  if (!way || !field.matches?.('input.input[data-step]')) return;
+  const value = Number(field.value);
+  if (field.value.trim() === '' || !Number.isFinite(value)) return;
+  event.preventDefault();
+  const step = Number(field.dataset.step) * (event.shiftKey ? 10 : 1);
+  field.value = String(Number((value + way * step).toFixed(6)));
+  clearTimeout(counting);
+  counting = setTimeout(() => document.getElementById(field.id)?.dispatchEvent(new Event('change', { bubbles: true })), 350);
 });
 
 // data-set="name=value;name=value": a button that fills fields and posts them.
@@ -56,6 +74,13 @@ document.addEventListener('click', (event) => {
   const button = event.target.closest?.('[data-set]');
   if (!button) return;
   setAndPost(Object.fromEntries(button.dataset.set.split(';').map((pair) => pair.split('='))));
+});
+// data-add="name=1": a button that adds to a field and posts it.
+document.addEventListener('click', (event) => {
+  const button = event.target.closest?.('[data-add]');
+  if (!button) return;
+  const [name, by] = button.dataset.add.split('=');
+  setAndPost((form) => ({ [name]: Number(form.elements[name].value || 0) + Number(by) }));
 });
 // While a request is under way the next values wait: its answer brings a new form.
 let busy = false;
@@ -67,7 +92,9 @@ export function setAndPost(values) {
   }
   const form = stationForm();
   if (!form) return;
-  for (const [name, value] of Object.entries(values)) form.elements[name].value = value;
+  // What adds to a value must see the newest one.
+  const fresh = typeof values === 'function' ? values(form) : values;
+  for (const [name, value] of Object.entries(fresh)) form.elements[name].value = value;
   form.dispatchEvent(new Event('change', { bubbles: true }));
 }
 const ofForm = (event) => event.detail.requestConfig?.elt?.id === 'station-form';

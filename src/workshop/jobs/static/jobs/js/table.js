@@ -30,6 +30,7 @@ export class Table {
     this.split = 0.46;
     this.divided = true;
     this.drawn = '';
+    this.without = '';
   }
 
   start() {
@@ -46,6 +47,7 @@ export class Table {
     this.listenToPointer();
     this.listenToTools();
     this.listenToKeys();
+    this.listenToHolding();
     this.resized();
     document.addEventListener('ember:fold', () => this.showVeil());
     document.fonts?.ready.then(() => this.paint());
@@ -123,6 +125,7 @@ export class Table {
     const { piece } = this;
     const window = this.inSight(piece);
     if (!window) return;
+    if (this.without) window.without = this.without;
     this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window);
     if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window);
     if (this.veiled) this.veil.fetch(this.base, 'veil', piece.keys.veil, window);
@@ -221,7 +224,7 @@ export class Table {
   // A mirrored or printed piece is not shown as it is burned: say so.
   sayWords() {
     const place = this.stage.querySelector('#words');
-    const { words } = document.querySelector('#pictures').dataset;
+    const words = this.without ? `Without ${this.without}` : document.querySelector('#pictures').dataset.words;
     place.hidden = !words;
     place.textContent = words;
   }
@@ -443,6 +446,28 @@ export class Table {
       button.classList.toggle('is-on', on[button.dataset.tool]);
       button.setAttribute('aria-pressed', String(on[button.dataset.tool]));
     });
+  }
+
+  // While a button or its key is held, the piece is shown without a station.
+
+  listenToHolding() {
+    const hold = (station) => {
+      if (this.without === station) return;
+      this.without = station;
+      this.request();
+      this.paint();
+    };
+    const button = (event) => event.target.closest?.('[data-hold]');
+    document.addEventListener('pointerdown', (event) => button(event) && hold(button(event).dataset.hold));
+    document.addEventListener('keydown', (event) => {
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      const pressed = event.key === ' ' || event.key === 'Enter';
+      if (pressed && button(event)) hold(button(event).dataset.hold);
+      else if (event.key.toLowerCase() === 'o' && !typing(event.target)) hold('tone');
+    });
+    for (const end of ['pointerup', 'pointercancel', 'keyup', 'blur']) {
+      window.addEventListener(end, () => hold(''));
+    }
   }
 
   // Keys

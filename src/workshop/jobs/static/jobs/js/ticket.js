@@ -5,6 +5,7 @@ import './keys.js';
 import './bed.js';
 import './crop.js';
 import './corners.js';
+import './curve.js';
 import './folds.js';
 import { Drawing } from './draw.js';
 import { Letters } from './letters.js';
