@@ -14,7 +14,7 @@ from PIL import Image
 from engraving.artwork.grid import resample
 from engraving.dots.diffusion import Diffuser, diffuse
 from engraving.dots.kernels import KERNELS
-from engraving.proof import Window, dot_palette, shown_dots, shown_marks, spot_model
+from engraving.proof import Answer, Window, dot_palette, shown_dots, shown_marks, spot_model
 from engraving.spec import ArtworkPart, JobSpec, SizePart, TonePart
 from support.jobs import pipeline_of, png
 from support.running import chromium, until, workshop
@@ -173,7 +173,7 @@ def test_tone_to_picture(benchmark):
 
 def test_views(benchmark):
     bits = pipeline_of(PICTURE).dots(SPEC)
-    spot = spot_model(1.2, "gaussian", 2.2)
+    spot = spot_model(1.2, Answer())
     window = Window(0, 0, SIDE, SIDE, 640, 640)
     peer = Image.fromarray(PICTURE)
     for name, ours in (

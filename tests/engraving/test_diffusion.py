@@ -11,6 +11,8 @@ from PIL import Image
 
 from engraving.dots.diffusion import Diffuser, diffuse
 from engraving.dots.kernels import KERNELS
+from engraving.dots.ordered import blue_noise_moves
+from engraving.dots.variable import diffuse_by_tone, weight_table
 from support import reference
 
 BOTH = pytest.mark.parametrize("serpentine", [True, False])
@@ -28,6 +30,7 @@ TEST_32 = {
     "sierra-two-row": ((501, "e98aa1db39e8215a"), (503, "c4c325f21f5411cd")),
     "sierra-lite": ((506, "53f64a5da4c77fe5"), (502, "86c1a4e3ab651112")),
     "atkinson": ((509, "09d82f38c3661971"), (509, "46edaff2bc55dc7e")),
+    "stevenson-arce": ((504, "4dd496bd6b98af8a"), (504, "520fdc5201c0dc0b")),
 }
 
 
@@ -102,10 +105,12 @@ def test_any_picture_equals_the_scalar_loop(levels, name, serpentine):
 @pytest.mark.parametrize("name", sorted(set(KERNELS) - {"atkinson"}))
 @BOTH
 def test_the_mean_follows_the_tone(name, serpentine):
-    # on flat 256 x 256 the largest difference seen over all levels is 0.0029
+    # on flat 256 x 256 the largest difference seen over all levels is 0.0029, of the
+    # widest table, which begins latest, 0.0034
+    most = 0.004 if name == "stevenson-arce" else 0.003
     for level in range(3, 256, 21):
         flat = np.full((256, 256), level, np.uint8)
-        assert abs(white(flat, name, serpentine).mean() - level / 255) <= 0.003
+        assert abs(white(flat, name, serpentine).mean() - level / 255) <= most
 
 
 @settings(max_examples=30, deadline=None)
@@ -132,6 +137,48 @@ def test_six_eighths_lets_the_ends_go():
 def test_flat_128_is_a_checkerboard():
     dots = white(np.full((4, 8), 128, np.uint8), "floyd-steinberg", serpentine=False)
     assert np.packbits(dots, axis=1).ravel().tolist() == [0xAA, 0x55, 0xAA, 0x55]
+
+
+@BOTH
+def test_weights_by_tone(serpentine):
+    """Ostromoukhov 2001; sums, interpolated rows and digests computed independently."""
+    table = weight_table()
+    assert np.allclose(table.sum(axis=1), 1)
+    assert table[11] == pytest.approx(np.array([501, 224, 211]) / 936, abs=1e-6)
+    assert table[68] == pytest.approx(np.array([248, 277, 21]) / 546, abs=1e-6)
+    assert np.array_equal(table, table[::-1])
+    y, x = np.mgrid[0:32, 0:32]
+    levels = ((7 * x * x + 13 * y + 3 * x * y) % 256).astype(np.uint8)
+    packed = diffuse_by_tone(levels, serpentine=serpentine)
+    dots = 1 - np.unpackbits(packed, axis=1, count=32)
+    digest = hashlib.sha256(np.packbits(dots, axis=1).tobytes()).hexdigest()[:16]
+    known = ((505, "975e838e1f894edb"), (505, "cb458e7eaaf19200"))[serpentine]
+    assert (int(dots.sum()), digest) == known
+
+
+@BOTH
+@pytest.mark.parametrize("noise", [None, blue_noise_moves() * 30])
+def test_a_moved_threshold_keeps_the_mean_and_changes_the_dots(serpentine, noise):
+    levels = np.tile(np.linspace(20, 235, 160), (128, 1)).astype(np.uint8)
+    kernel = KERNELS["floyd-steinberg"]
+    plain = diffuse(levels, kernel, serpentine=serpentine)
+    moved = diffuse(levels, kernel, serpentine=serpentine, noise=noise, edges=0.8)
+    assert not np.array_equal(plain, moved)
+    dots = np.unpackbits(moved, axis=1, count=160)
+    assert dots.mean() == pytest.approx(1 - levels.mean() / 255, abs=0.006)
+
+
+def test_edges_are_enhanced_by_the_moved_threshold():
+    """Eschbach & Knox 1991: beside a step the dots overshoot on both sides."""
+    step = np.full((400, 80), 96, np.uint8)
+    step[:, 40:] = 160
+    columns = []
+    for edges in (0.0, 2.0):
+        packed = diffuse(step, KERNELS["floyd-steinberg"], serpentine=True, edges=edges)
+        columns.append(1 - np.unpackbits(packed, axis=1, count=80).mean(axis=0))
+    plain, sharp = columns
+    assert sharp[40] - sharp[39] > plain[40] - plain[39] + 0.15
+    assert sharp[:30].mean() == pytest.approx(96 / 255, abs=0.02)
 
 
 def test_likeness_to_pillow():

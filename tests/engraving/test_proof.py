@@ -2,10 +2,12 @@
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from engraving.artwork.light import to_coded
 from engraving.dots import BitGrid
 from engraving.proof import (
+    Answer,
     Window,
     dot_palette,
     shown_dots,
@@ -14,9 +16,12 @@ from engraving.proof import (
     spot_model,
     substrate_palette,
 )
-from engraving.spec import SubstratePart
+from engraving.proof.reproduction import effective_share, lightness
+from engraving.spec import ReproductionPart, SubstratePart
+from support.jobs import changed
 
 GAUSS = 2.2
+BELL, DISC = Answer("gaussian", GAUSS), Answer("disc")
 
 
 def framed(dots):
@@ -34,7 +39,7 @@ class TestDisc:
     """
 
     def marks(self, dots, ratio):
-        return spot_model(ratio, "disc", GAUSS).marks(framed(dots)) / 65535
+        return spot_model(ratio, DISC).marks(framed(dots)) / 65535
 
     @pytest.mark.parametrize("ratio", [0.8, 1.0])
     def test_single_dot(self, ratio):
@@ -58,16 +63,131 @@ class TestDisc:
         """A single dot covers l·d + πd²/4 in row pitches, where l is its length."""
         dots = np.zeros((7, 13), np.uint8)
         dots[3, 6] = 1
-        marks = spot_model(0.9, "disc", GAUSS, long).marks(framed(dots)) / 65535
+        marks = spot_model(0.9, DISC, long).marks(framed(dots)) / 65535
         assert marks.sum() * long == pytest.approx(
             long * 0.9 + np.pi * 0.81 / 4, abs=0.03 * long
         )
 
 
+PULSES = {
+    1.0: (0.785398, 0.392699, 0.196350), 1.27: (1.266769, 0.633384, 0.316692),
+    1.414: (1.570322, 0.785161, 0.392580), 1.6: (2.010619, 0.911490, 0.502655),
+}  # fmt: skip
+
+
+class TestPulses:
+    """A disc in the middle of each burned dot; exact lens geometry, pitch 1.
+
+    Single dot πd²/4; checkerboard (πd²/4 - 2·lens(d/2, √2))/2; every second
+    row and column. Agreed with polygon areas to 3e-5.
+    """
+
+    @pytest.mark.parametrize("ratio", PULSES)
+    def test_coverage(self, ratio):
+        model = spot_model(ratio, Answer("disc", pulsed=True))
+        single = np.zeros((9, 9), np.uint8)
+        single[4, 4] = 1
+        quarter = np.zeros((24, 24), np.uint8)
+        quarter[::2, ::2] = 1
+        marks = [
+            model.marks(framed(d)) / 65535 for d in (single, checkerboard(24), quarter)
+        ]
+        found = marks[0].sum(), marks[1][4:-4, 4:-4].mean(), marks[2][4:-4, 4:-4].mean()
+        assert found == pytest.approx(PULSES[ratio], rel=0.01)
+
+
+class TestAnswer:
+    def test_onset_exposure_and_scorch(self):
+        energy = np.array([0, 0.1, 0.2, 0.5, 1.0, 2.0, 4.0], np.float32)
+        plain = Answer().marks(energy) / 65535
+        assert plain[0] == 0
+        assert plain[4] == plain[6] == 1
+        assert (np.diff(plain[:5]) > 0).all()
+        assert plain[3] == pytest.approx((1 - np.exp(-1.1)) / (1 - np.exp(-2.2)), abs=1e-4)
+        late = Answer(onset=0.2).marks(energy)
+        assert late[:3].tolist() == [0, 0, 0]
+        assert late[4] == 65535
+        half = Answer(exposure=0.5).marks(energy)
+        assert half[5] == 65535
+        assert half[4] == Answer().marks(np.array([0.5], np.float32))[0]
+        scorched = Answer(scorch_from=2.0).marks(energy) / 65535 * 2
+        assert scorched[:5] == pytest.approx(plain[:5], abs=1e-4)
+        assert scorched[5:].tolist() == pytest.approx([1, 2], abs=1e-4)
+
+
+class TestReproduction:
+    def test_murray_davies_and_yule_nielsen(self):
+        """Densities of tint, solid, paper; worked values agreed by two implementations."""
+        assert effective_share(0.30, 1.40, 0) == pytest.approx(0.519494, abs=1e-6)
+        assert effective_share(0.60, 1.60, 0.10, 2) == pytest.approx(0.532320, abs=1e-6)
+        assert effective_share(0.25, 1.20, 0.05, 1.7) == pytest.approx(0.300623, abs=1e-6)
+
+    def test_lightness(self):
+        """CIE L* of luminances, published constants."""
+        found = lightness(np.array([0.001, 0.01, 0.1841865, 0.5, 1]))
+        assert found == pytest.approx([0.903296, 8.991442, 50, 76.069261, 100], abs=1e-4)
+
+    def test_linear_light_makes_code_128_a_fifth_white(self, job):
+        """Code 128 is 21.6 % of the light."""
+        spec, pipeline = job
+        spec = changed(spec, reproduction={"mode": "linear"})
+        table = pipeline.reproduction(spec)
+        assert table[128] / 255 == pytest.approx(0.2158605, abs=0.002)
+        light = changed(spec, substrate={"polarity": "lightens"})
+        assert pipeline.reproduction(light)[128] / 255 == pytest.approx(
+            1 - 0.2158605, abs=0.002
+        )
+
+    @pytest.mark.parametrize("plate", [False, True])
+    @pytest.mark.parametrize("polarity", ["darkens", "lightens"])
+    def test_every_table_runs_one_way_from_end_to_end(self, job, polarity, plate):
+        spec, pipeline = job
+        look = {"polarity": polarity}
+        if polarity == "lightens":
+            look |= {"ground": "#202020", "mark": "#d0d0d0"}
+        spec = changed(spec, substrate=look, side={"printing_plate": plate})
+        for mode, patches in (
+            ("linear", ()),
+            ("spot", ()),
+            ("measured", MEASURED[polarity]),
+        ):
+            spec = changed(spec, reproduction={"mode": mode, "patches": patches})
+            table = pipeline.reproduction(spec).astype(int)
+            step = np.diff(table)
+            assert (step >= 0).all() if spec.burns_dark else (step <= 0).all()
+            assert {table[0], table[-1]} == {0, 255}
+
+    def test_measured_patches_are_met(self, job):
+        """Asked for the lightness of a patch, its own share of dots comes out."""
+        spec, pipeline = job
+        patches = MEASURED["darkens"]
+        spec = changed(spec, reproduction={"mode": "measured", "patches": patches})
+        table = pipeline.reproduction(spec)
+        code = np.arange(256) / 255
+        linear = np.where(code <= 0.04045, code / 12.92, ((code + 0.055) / 1.055) ** 2.4)
+        light = patches[-1][1] + (patches[0][1] - patches[-1][1]) * lightness(linear) / 100
+        for share, wanted in patches:
+            asked = 1 - table[np.argmin(np.abs(light - wanted))] / 255
+            assert asked == pytest.approx(share / 100, abs=0.012)
+
+    def test_patches_out_of_order_are_refused(self):
+        for bad in (((50, 20),), ((10, 20), (10, 30)), ((50, 30), (20, 60))):
+            with pytest.raises(ValidationError, match="larger burned share"):
+                ReproductionPart(patches=bad)
+        with pytest.raises(ValidationError, match="no measured patches yet"):
+            ReproductionPart(mode="measured")
+
+
+MEASURED = {
+    "darkens": ((0, 78), (10, 66), (25, 52), (50, 38), (75, 28), (100, 24)),
+    "lightens": ((0, 14), (10, 31), (25, 47), (50, 62), (75, 71), (100, 76)),
+}
+
+
 class TestGaussian:
     @pytest.mark.parametrize("ratio", [0.5, 1.0, 1.6, 2.0, 3.0])
     def test_a_solid_is_fully_marked_and_nothing_not_at_all(self, ratio):
-        model = spot_model(ratio, "gaussian", GAUSS)
+        model = spot_model(ratio, BELL)
         solid = np.ones((20, 20), np.uint8)
         inner = model.marks(framed(solid))[6:-6, 6:-6] / 65535
         # a spot no wider than the pitch leaves gaps between the rows
@@ -91,7 +211,7 @@ class TestGaussian:
             energy += np.outer(down, swept) / (2 * np.pi * sigma * sigma_x)
         mark = np.minimum((1 - np.exp(-GAUSS * energy)) / (1 - np.exp(-GAUSS)), 1)
         cells = mark.reshape(12, fine, 14, fine).mean(axis=(1, 3))
-        model = spot_model(ratio, "gaussian", GAUSS, along)
+        model = spot_model(ratio, BELL, along)
         found = model.marks(framed(dots)) / 65535
         # the table leaves out dots farther than one row or two columns
         assert np.abs(found - cells).max() < 0.016
@@ -101,10 +221,7 @@ class TestGaussian:
 
     def test_wider_spots_mark_more(self):
         dots = (np.random.default_rng(3).random((40, 40)) < 0.3).astype(np.uint8)
-        shares = [
-            spot_model(r, "gaussian", GAUSS).marks(framed(dots)).mean()
-            for r in (0.5, 1, 1.9, 3)
-        ]
+        shares = [spot_model(r, BELL).marks(framed(dots)).mean() for r in (0.5, 1, 1.9, 3)]
         assert shares == sorted(shares)
 
 
@@ -138,7 +255,7 @@ class TestViews:
 
     def test_the_share_of_marks_does_not_depend_on_the_distance(self):
         dots = (np.random.default_rng(0).random((96, 96)) < 0.4).astype(np.uint8)
-        bits, spot = BitGrid.from_dots(dots), spot_model(1.2, "gaussian", GAUSS)
+        bits, spot = BitGrid.from_dots(dots), spot_model(1.2, BELL)
         grays = substrate_palette(SubstratePart(ground="#ffffff", mark="#000000"))
         sizes = (12, 48, 96, 192, 384)
         light = []

@@ -40,9 +40,11 @@ def test_every_dot_and_the_clock(job, method, both_ways):
     machine, planned = burn(spec, pipeline)
     bits = pipeline.dots(spec)
     share = burned_dots(machine, spec, bits, spec.place.x_mm, spec.place.y_mm)
-    assert np.array_equal(share > 0.5, bits.unpack().astype(bool))
-    # fully burned or not at all: no beam in run-ups, none while speeding up
-    assert np.abs(share - bits.unpack()).max() < 1e-3
+    planned_share = bits.strengths(0, 0, bits.cols, bits.rows)
+    # as planned or not at all: no beam in run-ups, none while speeding up; a
+    # power is a whole S word, of which 40 % has 400
+    fine = 1e-3 if bits.power is None else 0.5 / 400 + 1e-3
+    assert np.abs(share - planned_share).max() < fine
     assert machine.clock_s == pytest.approx(planned.seconds, rel=0.01)
     assert machine.beam_s == pytest.approx(planned.burn_s, rel=0.01)
     assert not machine.armed

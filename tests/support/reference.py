@@ -25,13 +25,19 @@ TABLES = {
     "sierra": (32, [5, 3], [[2, 4, 5, 4, 2], [0, 2, 3, 2, 0]]),
     "sierra-two-row": (16, [4, 3], [[1, 2, 3, 2, 1]]),
     "sierra-lite": (4, [2], [[1, 1, 0]]),
+    # Stevenson & Arce 1985, JOSA A 2:1009-1013 (from memory)
+    "stevenson-arce": (
+        200,
+        [0, 32],
+        [[12, 0, 26, 0, 30, 0, 16], [0, 12, 0, 26, 0, 12, 0], [5, 0, 12, 0, 12, 0, 5]],
+    ),
 }
 
 
 def taps(name):
     """List (dx, dy, weight) of a table."""
     _, ahead, below = TABLES[name]
-    found = [(i + 1, 0, weight) for i, weight in enumerate(ahead)]
+    found = [(i + 1, 0, weight) for i, weight in enumerate(ahead) if weight]
     for dy, row in enumerate(below, start=1):
         found += [(i - len(row) // 2, dy, w) for i, w in enumerate(row) if w]
     return found
@@ -62,7 +68,7 @@ def diffuse_float32(levels, name, *, serpentine):
     f, half = np.float32, np.float32(127.5)
     share = {(dx, dy): f(weight / divisor) for dx, dy, weight in taps(name)}
     rows, cols = levels.shape
-    error = np.zeros((rows + 2, cols + 4), f)  # two rows above, two columns each side
+    error = np.zeros((rows + 3, cols + 6), f)  # three rows above, three columns each side
     white = np.zeros((rows, cols), np.uint8)
     near, far = share.get((1, 0), f(0)), share.get((2, 0), f(0))
     for y in range(rows):
@@ -71,14 +77,20 @@ def diffuse_float32(levels, name, *, serpentine):
         for i in range(cols):
             x = cols - 1 - i if turned else i
             base = f(levels[y, x]) - half
-            one = f(0)
-            signs = [(-1 if serpentine and (y - dy) % 2 == 1 else 1) for dy in (1, 2)]
-            for k in range(-2, 3):
-                base += share.get((-k * signs[0], 1), f(0)) * error[y + 1, x + 2 + k]
+            signs = [(-1 if serpentine and (y - dy) % 2 == 1 else 1) for dy in (1, 2, 3)]
+
+            def handed(dy, columns, x=x, y=y, signs=signs):
+                for k in columns:
+                    weight = share.get((-k * signs[dy - 1], dy), f(0))
+                    yield weight * error[y + 3 - dy, x + 3 + k]
+
+            for part in handed(1, range(-2, 3)):
+                base += part
             if any(dy == 2 for _, dy in share):
-                for k in range(-2, 3):
-                    one += share.get((-k * signs[1], 2), f(0)) * error[y, x + 2 + k]
-                base += one
+                base += sum(handed(2, range(-2, 3)), f(0))
+            if any(dy == 3 for _, dy in share):
+                base += sum(handed(1, (-3, 3)), f(0))
+                base += sum(handed(3, (-3, -1, 1, 3)), f(0))
             if i == 0:
                 new = base
             else:
@@ -86,7 +98,7 @@ def diffuse_float32(levels, name, *, serpentine):
                 step = np.copysign(near * half, value)
                 before = value - np.copysign(half, value)
                 new = (waiting - step) + near * value
-            error[y + 2, x + 2] = new - np.copysign(half, new)
+            error[y + 3, x + 3] = new - np.copysign(half, new)
             white[y, x] = new >= 0
             value = new
     return white

@@ -21,7 +21,10 @@ def tone(ticket):
 
 def test_every_control_is_kept_and_put_back(act, ticket):
     plain = tone(ticket)
-    assert act("tone", **{name: str(value) for name, value in VALUES.items()}).status_code == 200
+    assert (
+        act("tone", **{name: str(value) for name, value in VALUES.items()}).status_code
+        == 200
+    )
     assert {name: getattr(tone(ticket), name) for name in VALUES} == VALUES
     act("tone", reset="on")
     assert tone(ticket) == plain
@@ -70,7 +73,8 @@ def test_without_tone_the_picture_is_the_source(client, act, ticket):
     assert with_tone != without
     act("tone", on=False)
     plain = client.get(
-        f"/jobs/{ticket.number}/picture/toned/{view_keys(spec_of(ticket))['toned']}/", window
+        f"/jobs/{ticket.number}/picture/toned/{view_keys(spec_of(ticket))['toned']}/",
+        window,
     )
     assert plain.content == without
 

@@ -1,6 +1,6 @@
 """Dots packed eight to a byte: the form every later stage reads."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import BinaryIO, Self
 
@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from engraving.dots.power import FULL
 from engraving.units import png_density
 
 _POPCOUNT = np.array([value.bit_count() for value in range(256)], np.uint8)
@@ -23,15 +24,24 @@ class BitGrid:
         Most significant bit on the left; 1 = burn; unused bits are 0.
     cols : int
         Dots in a row.
+    power : ndarray of uint16, shape (rows, cols), optional
+        How strongly each dot burns, 0…1000 thousandths of the recipe's power;
+        without it all burn at full power. A dot is on where this is not 0.
     """
 
     packed: NDArray[np.uint8]
     cols: int
+    power: NDArray[np.uint16] | None = None
 
     @classmethod
     def from_dots(cls, dots: NDArray[np.uint8]) -> Self:
         """Pack dots of shape (rows, cols), 0 or 1."""
         return cls(np.packbits(dots, axis=1), int(dots.shape[1]))
+
+    @classmethod
+    def from_power(cls, power: NDArray[np.uint16]) -> Self:
+        """Make a grid of dots of different power."""
+        return cls(np.packbits(power > 0, axis=1), int(power.shape[1]), power)
 
     @property
     def rows(self) -> int:
@@ -45,7 +55,9 @@ class BitGrid:
 
     @property
     def share(self) -> float:
-        """Burned share of the grid, 0..1."""
+        """Burned share of the grid, 0..1; a dot of half the power counts half."""
+        if self.power is not None:
+            return float(self.power.mean(dtype=np.float64)) / FULL
         return self.count / (self.rows * self.cols)
 
     def window(self, left: int, top: int, cols: int, rows: int) -> NDArray[np.uint8]:
@@ -61,6 +73,18 @@ class BitGrid:
             ]
         return out
 
+    def strengths(self, left: int, top: int, cols: int, rows: int) -> NDArray[np.float32]:
+        """Return the same part as shares of full power, float32, 0..1."""
+        if self.power is None:
+            return self.window(left, top, cols, rows).astype(np.float32)
+        out = np.zeros((max(rows, 0), max(cols, 0)), np.float32)
+        x0, x1 = max(left, 0), min(left + cols, self.cols)
+        y0, y1 = max(top, 0), min(top + rows, self.rows)
+        if x0 < x1 and y0 < y1:
+            part = self.power[y0:y1, x0:x1]
+            out[y0 - top : y1 - top, x0 - left : x1 - left] = part / np.float32(FULL)
+        return out
+
     def unpack(self) -> NDArray[np.uint8]:
         """Return all dots, shape (rows, cols), 0/1."""
         return np.unpackbits(self.packed, axis=1, count=self.cols)
@@ -68,12 +92,35 @@ class BitGrid:
     def mirrored(self) -> Self:
         """Return the grid with left and right changed."""
         flipped = np.unpackbits(self.packed, axis=1, count=self.cols)[:, ::-1]
-        return type(self)(np.packbits(flipped, axis=1), self.cols)
+        power = None if self.power is None else np.ascontiguousarray(self.power[:, ::-1])
+        return type(self)(np.packbits(flipped, axis=1), self.cols, power)
+
+    def within(self, packed: NDArray[np.uint8]) -> Self:
+        """Return the grid with everything off that is off in a packed mask."""
+        power = self.power
+        if power is not None:
+            power = power * np.unpackbits(packed, axis=1, count=self.cols)
+        return replace(self, packed=self.packed & packed, power=power)
+
+    def with_solid(self, packed: NDArray[np.uint8]) -> Self:
+        """Return the grid with everything at full power that is on in a packed mask."""
+        power = self.power
+        if power is not None:
+            solid = np.unpackbits(packed, axis=1, count=self.cols).astype(np.bool_)
+            power = np.where(solid, np.uint16(FULL), power)
+        return replace(self, packed=self.packed | packed, power=power)
+
+    def image(self) -> Image.Image:
+        """Return the dots as a picture, black = burn: 1 bit, or gray by power."""
+        if self.power is None:
+            return Image.frombytes("1", (self.cols, self.rows), (~self.packed).tobytes())
+        gray = 255 - np.rint(self.power * np.float32(255 / FULL))
+        return Image.fromarray(gray.astype(np.uint8))
 
     def write_png(self, target: Path | BinaryIO, cell_mm: tuple[float, float]) -> None:
-        """Write a 1-bit PNG, black = burn, with its physical resolution.
+        """Write a PNG, black = burn, with its physical resolution.
 
-        ``cell_mm`` is the length of a dot and the distance of the rows.
+        One bit a dot, or eight where dots differ in power. ``cell_mm`` is the
+        length of a dot and the distance of the rows.
         """
-        image = Image.frombytes("1", (self.cols, self.rows), (~self.packed).tobytes())
-        image.save(target, "PNG", dpi=png_density(cell_mm), optimize=False)
+        self.image().save(target, "PNG", dpi=png_density(cell_mm), optimize=False)

@@ -11,8 +11,8 @@ from types import MappingProxyType
 import numpy as np
 from numpy.typing import NDArray
 
-REACH = 2
-"""No table reaches farther sideways or down than two dots."""
+REACH = 3
+"""No table reaches farther sideways or down than three dots."""
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,7 @@ class Kernel:
         ]
 
     def shares(self) -> NDArray[np.float32]:
-        """Return float32 shares, shape (3, 5); column 2 is below the dot."""
+        """Return float32 shares, shape (4, 7); column 3 is below the dot."""
         table = np.zeros((REACH + 1, 2 * REACH + 1), np.float32)
         for dx, dy, weight in self.taps():
             table[dy, dx + REACH] = np.float32(weight / self.divisor)
@@ -92,6 +92,16 @@ KERNELS: Mapping[str, Kernel] = MappingProxyType(
             4,
             (". . * 2 .", ". 1 1 . ."),
             "Sierra 1990, unpublished",
+        ),
+        "stevenson-arce": Kernel(
+            200,
+            (
+                ". . . * . 32 .",
+                "12 . 26 . 30 . 16",
+                ". 12 . 26 . 12 .",
+                "5 . 12 . 12 . 5",
+            ),
+            "Stevenson & Arce 1985, J. Optical Society of America A 2:1009-1013",
         ),
     }
 )

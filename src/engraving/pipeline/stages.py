@@ -9,6 +9,7 @@ leaves for the machine (`burned` and all that follows) is mirrored.
 
 from typing import BinaryIO
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,6 +18,7 @@ from engraving.artwork.overlay import DARK, LIGHT
 from engraving.artwork.retouch import apply_shading
 from engraving.check import Facts, Finding, Fine, check_job
 from engraving.dots import BitGrid, make_dots
+from engraving.dots.runs import count_short, least_run_dots, without_short
 from engraving.gcode import write_gcode
 from engraving.lettering import line_length_mm, thinnest_stroke_mm
 from engraving.motion import Clock, Estimate
@@ -25,17 +27,23 @@ from engraving.pipeline.edges import melting_share
 from engraving.pipeline.picture import PictureStages
 from engraving.place import engravable_mask, face_mask
 from engraving.proof import (
+    Answer,
     Palette,
     SpotModel,
+    framed_dots,
     proof_png,
+    reproduction_table,
     spot_model,
     substrate_palette,
 )
+from engraving.proof.reproduction import Process
+from engraving.recipe import exposure, least_run_mm
 from engraving.spec import DotsPart, JobSpec, Polarity
 from engraving.tone import apply_tone, levels_to_burn
 from engraving.toolpath import plan_raster, record
 
 _PLAIN_DOTS = DotsPart(method="threshold", level=50)
+_LOOK = {"ground", "mark", "response", "onset", "scorch_from", "scorch"}
 
 
 class Pipeline(PictureStages):
@@ -60,28 +68,56 @@ class Pipeline(PictureStages):
             spec.burns_dark,
         )
 
+    def levels_key(self, spec: JobSpec) -> str:
+        """Key of what the dot method reads."""
+        table = self._table_key(spec)
+        return stage_key("levels", self.finished_key(spec), table, spec.burns_dark)
+
+    def _table_key(self, spec: JobSpec) -> str:
+        mode = spec.reproduction.mode
+        if spec.keeps_dots or mode == "plain":
+            return "plain"
+        if mode == "linear":
+            return f"linear, {'dark' if spec.burns_dark else 'light'} tones burned"
+        look = spec.substrate.model_dump(include=_LOOK)
+        patches = spec.reproduction.model_dump() if mode == "measured" else mode
+        return stage_key(
+            "table",
+            patches,
+            spec.dots.model_dump(),
+            self._spot_key(spec),
+            look,
+            spec.burns_dark,
+            spec.inverted,
+        )
+
+    def made_key(self, spec: JobSpec) -> str:
+        """Key of the dots as their method makes them."""
+        method = None if spec.keeps_dots else (spec.dots.model_dump(), spec.size.cell_mm)
+        return stage_key("made", self.levels_key(spec), method)
+
     def dots_key(self, spec: JobSpec) -> str:
         """Key of the dots."""
         blank = spec.blank.model_dump() if spec.blank.keep_inside else None
         size = (spec.size.cell_mm, spec.size.offset_x_mm, spec.size.offset_y_mm)
         return stage_key(
             "dots",
-            self.finished_key(spec),
-            None if spec.keeps_dots else spec.dots.model_dump(),
+            self.made_key(spec),
+            self._least_run(spec) if spec.dots.runs != "keep" else None,
             blank,
             size if blank else None,
         )
 
     def proof_key(self, spec: JobSpec) -> str:
         """Key of the proof."""
-        return stage_key(
-            "proof",
-            self.dots_key(spec),
-            spec.substrate.model_dump(),
-            spec.machine.spot_mm,
-            spec.size.cell_mm,
-            spec.machine.spot_shape,
-        )
+        look = spec.substrate.model_dump()
+        return stage_key("proof", self.dots_key(spec), look, self._spot_key(spec))
+
+    @staticmethod
+    def _spot_key(spec: JobSpec) -> tuple[object, ...]:
+        machine = spec.machine
+        beam = machine.spot_mm, machine.spot_shape, machine.pulsed
+        return (*beam, spec.size.cell_mm, round(exposure(spec), 4))
 
     def path_key(self, spec: JobSpec) -> str:
         """Key of the tool path and its time."""
@@ -132,22 +168,75 @@ class Pipeline(PictureStages):
         """
         return self._cache.get(self.dots_key(spec), lambda: self._make_dots(spec))
 
-    def _make_dots(self, spec: JobSpec) -> BitGrid:
+    def levels(self, spec: JobSpec) -> NDArray[np.uint8]:
+        """Return what the dot method reads: 0 burn solid, 255 leave."""
+        return self._cache.get(self.levels_key(spec), lambda: self._levels(spec))
+
+    def _levels(self, spec: JobSpec) -> NDArray[np.uint8]:
+        finished, table = self.finished(spec), self.reproduction(spec)
+        if table is not None:
+            return np.asarray(cv2.LUT(finished, table), np.uint8)
         side = Polarity.DARKENS if spec.burns_dark else Polarity.LIGHTENS
-        levels = levels_to_burn(self.finished(spec), side)
-        bits = make_dots(levels, _PLAIN_DOTS if spec.keeps_dots else spec.dots)
-        packed = bits.packed
+        return levels_to_burn(finished, side)
+
+    def reproduction(self, spec: JobSpec) -> NDArray[np.uint8] | None:
+        """Return the level to burn for each wanted code; None where codes say it."""
+        if spec.keeps_dots:
+            return None
+        made = lambda: (reproduction_table(self.process(spec), spec.reproduction),)  # noqa: E731
+        return self._cache.get(self._table_key(spec), made)[0]
+
+    def process(self, spec: JobSpec) -> Process:
+        """Return all that decides how light a patch of dots comes out."""
+        return Process(
+            spec.dots,
+            spec.size.cell_mm,
+            self.spot(spec),
+            self.palette(spec),
+            spec.burns_dark,
+            spec.inverted,
+        )
+
+    def made(self, spec: JobSpec) -> BitGrid:
+        """Return the dots as their method makes them, over the whole grid."""
+        return self._cache.get(
+            self.made_key(spec),
+            lambda: make_dots(
+                self.levels(spec),
+                _PLAIN_DOTS if spec.keeps_dots else spec.dots,
+                spec.size.cell_mm,
+            ),
+        )
+
+    def short_runs(self, spec: JobSpec) -> int:
+        """Return how many runs are too short for the beam to burn as planned."""
+        least, made = self._least_run(spec), self.made(spec)
+        if least < 2 or made.power is not None:
+            return 0
+        key = stage_key("short", self.made_key(spec), least)
+        return self._cache.get(key, lambda: count_short(made.packed, made.cols, least))
+
+    @staticmethod
+    def _least_run(spec: JobSpec) -> int:
+        return least_run_dots(least_run_mm(spec), spec.size.along_mm)
+
+    def _make_dots(self, spec: JobSpec) -> BitGrid:
+        grid = self.made(spec)
+        least = self._least_run(spec)
+        if spec.dots.runs != "keep" and least > 1 and grid.power is None:
+            packed = without_short(grid.packed, grid.cols, least, spec.dots.runs)
+            grid = BitGrid(packed, grid.cols)
         mask, overlay = self.mask(spec), self.overlay(spec)
         if mask is not None:
             # Diffused error may not leave the picture.
-            packed = packed & np.packbits(mask > 0, axis=1)
+            grid = grid.within(np.packbits(mask > 0, axis=1))
         if overlay is not None:
             burned, bare = (DARK, LIGHT) if spec.burns_dark else (LIGHT, DARK)
-            packed = packed | np.packbits(overlay == burned, axis=1)
-            packed = packed & ~np.packbits(overlay == bare, axis=1)
+            grid = grid.with_solid(np.packbits(overlay == burned, axis=1))
+            grid = grid.within(~np.packbits(overlay == bare, axis=1))
         if spec.blank.keep_inside:
-            packed = packed & self._engravable(spec)
-        return BitGrid(packed, bits.cols)
+            grid = grid.within(self._engravable(spec))
+        return grid
 
     def burned(self, spec: JobSpec) -> BitGrid:
         """Return the dots as the machine burns them: mirrored where that is needed."""
@@ -175,23 +264,30 @@ class Pipeline(PictureStages):
         """Return the spot model of a job."""
         along, pitch = spec.size.cell_mm
         ratio, long = round(spec.machine.spot_mm / pitch, 6), round(along / pitch, 6)
-        return spot_model(ratio, spec.machine.spot_shape, spec.substrate.response, long)
+        substrate, machine = spec.substrate, spec.machine
+        answer = Answer(
+            machine.spot_shape,
+            substrate.response,
+            substrate.onset,
+            substrate.scorch_from,
+            round(exposure(spec), 4),
+            machine.pulsed,
+        )
+        return spot_model(ratio, answer, long)
 
     def marks(self, spec: JobSpec) -> NDArray[np.uint16]:
         """Return the mean mark of every dot's cell, shape (rows, cols), 65535 = full."""
-        machine, response = spec.machine, spec.substrate.response
-        spot = machine.spot_mm, machine.spot_shape, spec.size.cell_mm
-        key = stage_key("marks", self.dots_key(spec), spot, response)
+        answer = spec.substrate.model_dump(include={"response", "onset", "scorch_from"})
+        key = stage_key("marks", self.dots_key(spec), self._spot_key(spec), answer)
         return self._cache.get(key, lambda: self._all_marks(spec))
 
     def _all_marks(self, spec: JobSpec) -> NDArray[np.uint16]:
         bits = self.dots(spec)
-        framed = bits.window(-2, -1, bits.cols + 4, bits.rows + 2)
-        return self.spot(spec).marks(framed)
+        return self.spot(spec).marks(framed_dots(bits, 0, 0, bits.cols, bits.rows))
 
     def palette(self, spec: JobSpec) -> Palette:
         """Return the colours of the burned piece."""
-        return substrate_palette(spec.substrate)
+        return substrate_palette(spec.substrate, self.spot(spec).answer.top)
 
     def proof_png(self, spec: JobSpec) -> bytes:
         """Return the proof as a PNG of one pixel per dot."""

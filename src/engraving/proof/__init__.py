@@ -1,15 +1,26 @@
 """The predicted look of the finished piece, from the real dots."""
 
 from engraving.proof.colours import Palette, dot_palette, substrate_palette
-from engraving.proof.spot import SpotModel, spot_model
-from engraving.proof.view import Window, proof_png, shown_dots, shown_marks, shown_tones
+from engraving.proof.reproduction import reproduction_table
+from engraving.proof.spot import Answer, SpotModel, spot_model
+from engraving.proof.view import (
+    Window,
+    framed_dots,
+    proof_png,
+    shown_dots,
+    shown_marks,
+    shown_tones,
+)
 
 __all__ = [
+    "Answer",
     "Palette",
     "SpotModel",
     "Window",
     "dot_palette",
+    "framed_dots",
     "proof_png",
+    "reproduction_table",
     "shown_dots",
     "shown_marks",
     "shown_tones",

@@ -1,18 +1,20 @@
 """From dots to marks: the beam's spot and the substrate's answer.
 
-A burned dot is a segment one pitch long, swept by the spot along the row.
+A burned dot is a segment as long as the dot, swept by the spot along the row,
+or a single pulse.
 Energy adds up and the substrate answers with a saturating mark. Within a
 dot's cell the energy depends only on the dots around it, so the answer is
 tabulated once for every neighbourhood of 5 × 3 dots and then looked up: as
 exact as computing it anew, a hundred times quicker.
 
-Energy is scaled so that a solid area has a mean of 1.
+Energy is scaled so that a solid area burned by the recipe has a mean of 1.
+Where dots differ in power there are too many neighbourhoods for a table, and
+the spot is laid over the powers instead.
 """
 
 from dataclasses import dataclass
 from functools import lru_cache
 from math import erf, exp, pi, sqrt
-from typing import Literal
 
 import cv2
 import numpy as np
@@ -30,15 +32,62 @@ _FULL = 65535
 
 
 @dataclass(frozen=True)
+class Answer:
+    """How a substrate answers energy, and how a spot spreads it.
+
+    Attributes
+    ----------
+    shape : str
+        ``gaussian`` or ``disc``. A disc marks fully wherever it passes.
+    response : float
+        Gain k of the mark ``(1 - exp(-k·E)) / (1 - exp(-k))``.
+    onset : float
+        Energy below which nothing marks.
+    scorch_from : float
+        Energy from which a full mark goes over into a scorched one; 0: never.
+    exposure : float
+        What every energy is multiplied by: the dose over the recipe's.
+    pulsed : bool
+        A dot is one pulse in its middle instead of a stroke over its length.
+    """
+
+    shape: str = "gaussian"
+    response: float = 2.2
+    onset: float = 0.0
+    scorch_from: float = 0.0
+    exposure: float = 1.0
+    pulsed: bool = False
+
+    @property
+    def top(self) -> float:
+        """The mark that 65535 stands for: 1 is a full mark, 2 a scorched one."""
+        return 2.0 if self.scorch_from and self.shape == "gaussian" else 1.0
+
+    def marks(self, energy: NDArray[np.float32]) -> NDArray[np.uint16]:
+        """Return the marks of energies, 65535 = `top`."""
+        if self.shape == "disc":
+            return np.rint(np.minimum(energy, 1) * _FULL).astype(np.uint16)
+        seen = np.float32(self.exposure) * energy
+        over = np.maximum(seen - np.float32(self.onset), 0) / np.float32(1 - self.onset)
+        mark = np.minimum(
+            (1 - np.exp(-self.response * over)) / (1 - exp(-self.response)), 1
+        )
+        if self.top > 1:
+            burnt = (seen - self.scorch_from) / self.scorch_from
+            mark = (mark + np.clip(burnt, 0, 1)) / 2
+        return np.rint(mark * _FULL).astype(np.uint16)
+
+
+@dataclass(frozen=True)
 class SpotModel:
-    """Marks for one spot and response.
+    """Marks for one spot and answer.
 
     Attributes
     ----------
     cells : ndarray of uint16, shape (32768,)
-        Mean mark of a dot's cell, 65535 = full, by the 15 dots around it:
-        column by column from the left, each from the row above down, the
-        first in the highest bit.
+        Mean mark of a dot's cell, 65535 = the answer's top, by the 15 dots
+        around it: column by column from the left, each from the row above
+        down, the first in the highest bit.
     samples : ndarray of uint16, shape (32768, 4, 4)
         The same, at four by four points of the cell.
     wide : bool
@@ -51,34 +100,39 @@ class SpotModel:
     wide: bool
     ratio: float
     along: float
-    shape: str
-    response: float
+    answer: Answer
 
-    def marks(self, dots: NDArray[np.uint8]) -> NDArray[np.uint16]:
+    def marks(self, dots: NDArray[np.uint8] | NDArray[np.float32]) -> NDArray[np.uint16]:
         """Return the mean mark of each cell.
 
         Parameters
         ----------
-        dots : ndarray of uint8, shape (rows + 2, cols + 4), 0 or 1
-            Dots with a frame of two columns and one row of neighbours.
+        dots : ndarray of uint8 or float32, shape (rows + 2, cols + 4)
+            Dots, 0 or 1, or their powers, 0..1, with a frame of two columns
+            and one row of neighbours.
 
         Returns
         -------
         ndarray of uint16, shape (rows, cols)
-            65535 is a full mark.
+            65535 is the answer's top.
         """
-        if self.wide:
-            return self._convolved(dots)
+        if self.wide or dots.dtype != np.uint8:
+            lines = self._convolved(dots)
+            return np.rint(lines.mean(axis=1, dtype=np.float32)).astype(np.uint16)
         rows, cols = dots.shape[0] - 2, dots.shape[1] - 2 * _ACROSS
         out = np.zeros((rows, cols), np.uint16)
         _look_up(dots, self.cells, out)
         return out
 
-    def marks_within(self, dots: NDArray[np.uint8]) -> NDArray[np.uint16]:
+    def marks_within(
+        self, dots: NDArray[np.uint8] | NDArray[np.float32]
+    ) -> NDArray[np.uint16]:
         """Return marks at four by four points of each cell, shape (4r, 4c)."""
-        if self.wide:
-            coarse = self._convolved(dots)
-            size = (coarse.shape[1] * SAMPLES, coarse.shape[0] * SAMPLES)
+        if self.wide or dots.dtype != np.uint8:
+            lines = self._convolved(dots)
+            coarse = lines.reshape(-1, lines.shape[2])
+            rows = (dots.shape[0] - 2) * SAMPLES
+            size = (coarse.shape[1] * SAMPLES, rows)
             return np.asarray(cv2.resize(coarse, size, interpolation=cv2.INTER_LINEAR))
         rows, cols = dots.shape[0] - 2, dots.shape[1] - 2 * _ACROSS
         index = np.zeros((rows, cols), np.uint16)
@@ -88,51 +142,53 @@ class SpotModel:
             rows * SAMPLES, cols * SAMPLES
         )
 
-    def _convolved(self, dots: NDArray[np.uint8]) -> NDArray[np.uint16]:
-        energy = _wide_energy(dots.astype(np.float32), self.ratio, self.along, self.shape)
-        inner = energy[1:-1, _ACROSS:-_ACROSS]
-        return _answer(inner, self.response, self.shape)
+    def _convolved(
+        self, dots: NDArray[np.uint8] | NDArray[np.float32]
+    ) -> NDArray[np.uint16]:
+        """Return marks along lines within each row, shape (rows, lines, cols).
+
+        A wide spot leaves no ridges between rows: one line will do.
+        """
+        spot, lines = (self.ratio / self.along, self.ratio), 1 if self.wide else SAMPLES
+        powers = dots.astype(np.float32)
+        marks = [
+            self.answer.marks(
+                _line_energy(powers, spot, self.answer, k, lines)[1:-1, _ACROSS:-_ACROSS]
+            )
+            for k in range(lines)
+        ]
+        return np.stack(marks, axis=1)
 
 
-@lru_cache(maxsize=8)
-def spot_model(
-    ratio: float,
-    shape: Literal["gaussian", "disc"],
-    response: float,
-    along: float = 1.0,
-) -> SpotModel:
+@lru_cache(maxsize=16)
+def spot_model(ratio: float, answer: Answer, along: float = 1.0) -> SpotModel:
     """Return the model of a spot.
 
     Parameters
     ----------
     ratio : float
         Spot diameter over row pitch, above 0; for a Gaussian the 1/e² diameter.
-    shape : str
-        ``gaussian`` or ``disc``. A disc marks fully wherever it passes.
-    response : float
-        Gain k of the mark ``(1 - exp(-k·E)) / (1 - exp(-k))``.
+    answer : Answer
+        The spot's shape and the substrate's answer.
     along : float
         Length of a dot along its row over the row pitch.
     """
     if ratio > _WIDEST or ratio / along > _WIDEST_ALONG:
         none = np.zeros(0, np.uint16)
         empty = np.zeros((0, SAMPLES, SAMPLES), np.uint16)
-        return SpotModel(none, empty, True, ratio, along, shape, response)
-    fine = _FINE if shape == "gaussian" else 4 * _FINE
+        return SpotModel(none, empty, True, ratio, along, answer)
+    fine = _FINE if answer.shape == "gaussian" else 4 * _FINE
     cells = np.zeros(1 << 15, np.uint16)
     samples = np.zeros((1 << 15, SAMPLES, SAMPLES), np.uint16)
-    energy = _neighbour_energy(ratio, along, shape, fine)
-    coarse = _neighbour_energy(ratio, along, shape, SAMPLES)
+    energy = _neighbour_energy(ratio, along, answer, fine)
+    coarse = _neighbour_energy(ratio, along, answer, SAMPLES)
     step = 1 << 12
     for start in range(0, 1 << 15, step):
         bits = _patterns(start, step)
         part = slice(start, start + step)
-        answer = _answer(bits @ energy, response, shape)
-        cells[part] = np.rint(answer.mean(axis=1))
-        samples[part] = _answer(bits @ coarse, response, shape).reshape(
-            step, SAMPLES, SAMPLES
-        )
-    return SpotModel(cells, samples, False, ratio, along, shape, response)
+        cells[part] = np.rint(answer.marks(bits @ energy).mean(axis=1))
+        samples[part] = answer.marks(bits @ coarse).reshape(step, SAMPLES, SAMPLES)
+    return SpotModel(cells, samples, False, ratio, along, answer)
 
 
 def _patterns(start: int, count: int) -> NDArray[np.float32]:
@@ -140,40 +196,33 @@ def _patterns(start: int, count: int) -> NDArray[np.float32]:
     return ((index[:, None] >> np.arange(14, -1, -1)) & 1).astype(np.float32)
 
 
-def _answer(energy: NDArray[np.float32], response: float, shape: str) -> NDArray[np.uint16]:
-    if shape == "disc":
-        mark = np.minimum(energy, 1)
-    else:
-        mark = np.minimum((1 - np.exp(-response * energy)) / (1 - exp(-response)), 1)
-    return np.rint(mark * _FULL).astype(np.uint16)
-
-
 def _neighbour_energy(
-    ratio: float, along: float, shape: str, fine: int
+    ratio: float, along: float, answer: Answer, fine: int
 ) -> NDArray[np.float32]:
     """Return what each of 15 neighbours adds at fine² points, shape (15, fine²)."""
     energy = np.zeros((15, fine, fine), np.float32)
     for j in range(5):
         for i, dy in enumerate((-1, 0, 1)):
             spot = ratio / along, ratio
-            energy[3 * j + i] = _from_dot(j - _ACROSS, dy, spot, shape, fine)
+            energy[3 * j + i] = _from_dot(j - _ACROSS, dy, spot, answer, fine)
     return energy.reshape(15, fine * fine)
 
 
 def _from_dot(
-    dx: int, dy: int, spot: tuple[float, float], shape: str, fine: int
+    dx: int, dy: int, spot: tuple[float, float], answer: Answer, fine: int
 ) -> NDArray[np.float32]:
     """Return the energy a dot at (dx, dy) leaves in the cell at (0, 0).
 
     ``spot`` is its diameter in dots, along the row and across rows.
     """
-    if shape == "disc":
+    if answer.shape == "disc":
         centre = (np.arange(fine) + 0.5) / fine - 0.5
-        along = np.maximum(np.abs(centre - dx) - 0.5, 0)
+        along = np.maximum(np.abs(centre - dx) - (0 if answer.pulsed else 0.5), 0)
         off = centre - dy
         inside = (along[None, :] / spot[0]) ** 2 + (off[:, None] / spot[1]) ** 2 <= 0.25
         return inside.astype(np.float32)
-    along = np.array([_swept(k, dx, spot[0] / 4, fine) for k in range(fine)])
+    spread = _line if answer.pulsed else _swept
+    along = np.array([spread(k, dx, spot[0] / 4, fine) for k in range(fine)])
     down = np.array([_line(k, dy, spot[1] / 4, fine) for k in range(fine)])
     return np.outer(down, along).astype(np.float32)
 
@@ -207,24 +256,28 @@ def _phi_integral(z: float, sigma: float) -> float:
     return z * _phi(z, sigma) + bell
 
 
-def _wide_energy(
-    dots: NDArray[np.float32], ratio: float, long: float, shape: str
+def _line_energy(
+    dots: NDArray[np.float32],
+    spot: tuple[float, float],
+    answer: Answer,
+    line: int,
+    lines: int,
 ) -> NDArray[np.float32]:
-    spot = ratio / long, ratio
-    if shape == "disc":
+    """Return the energy along one of so many lines within each row."""
+    edge = cv2.BORDER_CONSTANT
+    if answer.shape == "disc":
         x, y = (_offsets(width / 2 + 0.5) for width in spot)
-        beyond = np.maximum(np.abs(x) - 0.5, 0)
-        stadium = (beyond[None, :] / spot[0]) ** 2 + (y[:, None] / spot[1]) ** 2 <= 0.25
+        beyond = np.maximum(np.abs(x) - (0 if answer.pulsed else 0.5), 0)
+        off = (line + 0.5) / lines - 0.5 - y
+        stadium = (beyond[None, :] / spot[0]) ** 2 + (off[:, None] / spot[1]) ** 2 <= 0.25
         kernel = stadium.astype(np.float32)
-        return np.asarray(
-            cv2.filter2D(dots, cv2.CV_32F, kernel, borderType=cv2.BORDER_CONSTANT)
-        )
+        return np.asarray(cv2.filter2D(dots, cv2.CV_32F, kernel, borderType=edge))
+    spread = _line if answer.pulsed else _swept
     x, y = (_offsets(3 * width / 4 + 0.5) for width in spot)
-    along = np.array([_swept(0, dx, spot[0] / 4, 1) for dx in x.tolist()], np.float32)
-    down = np.array([_line(0, dy, spot[1] / 4, 1) for dy in y.tolist()], np.float32)
-    return np.asarray(
-        cv2.sepFilter2D(dots, cv2.CV_32F, along, down, borderType=cv2.BORDER_CONSTANT)
-    )
+    along = np.array([spread(0, dx, spot[0] / 4, 1) for dx in x.tolist()], np.float32)
+    sigma = spot[1] / 4
+    down = np.array([_line(line, dy, sigma, lines) for dy in y.tolist()], np.float32)
+    return np.asarray(cv2.sepFilter2D(dots, cv2.CV_32F, along, down, borderType=edge))
 
 
 def _offsets(reach: float) -> NDArray[np.int64]:

@@ -74,8 +74,12 @@ def shown_dots(bits: BitGrid, window: Window, palette: Palette) -> NDArray[np.ui
 
     Near, one pixel per dot; far, the burned share of every pixel.
     """
-    part = bits.window(window.left, window.top, window.cols, window.rows)
-    marks = part.astype(np.uint16) * np.uint16(_FULL)
+    if bits.power is None:
+        part = bits.window(window.left, window.top, window.cols, window.rows)
+        marks = part.astype(np.uint16) * np.uint16(_FULL)
+    else:
+        strong = bits.strengths(window.left, window.top, window.cols, window.rows)
+        marks = np.rint(strong * _FULL).astype(np.uint16)
     if window.shrinks:
         marks = window.averaged(marks)
     return palette.paint(marks)
@@ -100,7 +104,7 @@ def shown_marks(
             slice(window.left, window.left + window.cols),
         )
         return palette.paint(window.averaged(plane[down, across]))
-    part = bits.window(window.left - 2, window.top - 1, window.cols + 4, window.rows + 2)
+    part = framed_dots(bits, window.left, window.top, window.cols, window.rows)
     if window.closeness >= 2:
         marks = spot.marks_within(part)
         if window.closeness < SAMPLES:
@@ -110,6 +114,14 @@ def shown_marks(
     if window.shrinks:
         marks = window.averaged(marks)
     return palette.paint(marks)
+
+
+def framed_dots(
+    bits: BitGrid, left: int, top: int, cols: int, rows: int
+) -> NDArray[np.uint8] | NDArray[np.float32]:
+    """Return a window of dots, or of their powers, with the frame a spot model wants."""
+    frame = left - 2, top - 1, cols + 4, rows + 2
+    return bits.window(*frame) if bits.power is None else bits.strengths(*frame)
 
 
 def proof_png(

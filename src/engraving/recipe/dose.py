@@ -6,6 +6,8 @@ motion, v² = 2 a s.
 
 import math
 
+from engraving.spec import JobSpec
+
 
 def watts(power: float, rated_power_w: float) -> float:
     """Return the beam's power in W of a setting in % of a rated power in W."""
@@ -22,6 +24,30 @@ def areal_dose_j_mm2(
 ) -> float:
     """Return energy per area of a solid patch, P·passes / (v·pitch), in J/mm²."""
     return power_w * passes / (speed_mm_s * pitch_mm)
+
+
+def job_dose_j_mm2(spec: JobSpec) -> float:
+    """Return the areal dose of a job's solid parts, all passes, in J/mm²."""
+    power_w = watts(spec.burn.power, spec.machine.rated_power_w)
+    return areal_dose_j_mm2(
+        power_w, spec.burn.speed_mm_s, spec.size.pitch_mm, spec.burn.passes
+    )
+
+
+def exposure(spec: JobSpec) -> float:
+    """Return a job's dose as a multiple of the one its substrate's look is known for."""
+    known = spec.burn.recipe_dose
+    return job_dose_j_mm2(spec) / known if known else 1.0
+
+
+def smear_mm(spec: JobSpec) -> float:
+    """Return how far the head moves while the beam comes up, in mm."""
+    return spec.machine.response_ms / 1000 * spec.burn.speed_mm_s
+
+
+def least_run_mm(spec: JobSpec) -> float:
+    """Return the length of the shortest run of dots that burns as planned, in mm."""
+    return spec.dots.least_run_mm or smear_mm(spec)
 
 
 def run_up_mm(speed_mm_s: float, acceleration_mm_s2: float) -> float:

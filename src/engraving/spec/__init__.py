@@ -23,7 +23,7 @@ from engraving.spec.blank import (
     SizePart,
     SubstratePart,
 )
-from engraving.spec.dots import DotsPart, Scan
+from engraving.spec.dots import LARGEST_SCREEN_MM, DotsPart, Scan
 from engraving.spec.edits import (
     BorderPart,
     Brush,
@@ -48,6 +48,7 @@ from engraving.spec.job import (
     explain,
     sentence,
 )
+from engraving.spec.reproduction import ReproductionPart
 from engraving.spec.tone import GROUPS, MOST_POINTS, MOST_SHADES, TonePart
 
 __all__ = [
@@ -55,6 +56,7 @@ __all__ = [
     "FINEST_PITCH_MM",
     "GROUPS",
     "LARGEST_MM",
+    "LARGEST_SCREEN_MM",
     "MOST_APART",
     "MOST_DOTS",
     "MOST_POINTS",
@@ -85,6 +87,7 @@ __all__ = [
     "PlacePart",
     "Point",
     "Polarity",
+    "ReproductionPart",
     "RetouchPart",
     "Scan",
     "Shade",

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
-from engraving.spec.base import LARGEST_MM, Colour, Length, Name, Offset, Part
+from engraving.spec.base import LARGEST_MM, Colour, Length, Name, Offset, Part, Percent
 from engraving.units import dots_across, pitch_to_dpi
 
 FINEST_PITCH_MM = 0.005
@@ -18,6 +18,9 @@ MOST_APART = 5.0
 Shape = Literal["rectangle", "rounded", "disc", "oval", "ring", "wall", "taper", "outline"]
 ROUND = ("ring", "wall", "taper")
 """Shapes whose face is a wall, unrolled."""
+
+Texture = Literal["none", "wood", "slate", "brushed", "leather", "stone", "fibre"]
+Backing = Literal["none", "white", "black", "mirror", "light"]
 
 Vertex = tuple[Offset, Offset]
 """A point of an outline in mm from the blank's middle, y towards the operator."""
@@ -93,6 +96,12 @@ class SubstratePart(Part):
 
     ``response`` is the gain k of the mark ``(1 − exp(−k·E)) / (1 − exp(−k))``
     at energy E, where 1 is the energy of a solid area burned by the recipe.
+    Below ``onset`` of that energy nothing marks; beyond ``scorch_from`` times
+    it (0: never) the mark goes over into ``scorch``.
+
+    The look of the material itself, drawn on the proof from a seed:
+    ``texture`` with its strength and direction, and of clear material what
+    lies behind it.
     """
 
     name: Name = "Plain pale wood"
@@ -101,6 +110,13 @@ class SubstratePart(Part):
     ground: Colour = Field("#d9b88a", description="untouched colour, sRGB")
     mark: Colour = Field("#3b2415", description="colour where fully burned, sRGB")
     response: float = Field(2.2, ge=0.05, le=20)
+    onset: float = Field(0.0, ge=0, le=0.9)
+    scorch_from: float = Field(0.0, ge=0, le=20)
+    scorch: Colour = Field("#15100c", description="colour where burned too long, sRGB")
+    texture: Texture = "none"
+    texture_strength: Percent = 50.0
+    texture_turned: bool = Field(default=False, description="grain runs up, not across")
+    backing: Backing = Field("none", description="what lies behind clear material")
 
 
 class SizePart(Part):

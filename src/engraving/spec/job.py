@@ -10,6 +10,7 @@ from engraving.spec.base import LARGEST_MM, Length, Name, Part, Percent
 from engraving.spec.blank import BlankPart, Polarity, SidePart, SizePart, SubstratePart
 from engraving.spec.dots import DotsPart
 from engraving.spec.edits import BorderPart, LetteringPart, MaskPart, RetouchPart
+from engraving.spec.reproduction import ReproductionPart
 from engraving.spec.tone import TonePart
 
 SPEC_VERSION = 2
@@ -27,6 +28,9 @@ class MachinePart(Part):
     acceleration_mm_s2: float = Field(3000.0, gt=0, le=500000)
     spot_mm: float = Field(0.1, gt=0, le=10)
     spot_shape: Literal["gaussian", "disc"] = "gaussian"
+    pulsed: bool = Field(
+        default=False, description="a dot is one pulse in its middle, not a stroke"
+    )
     rated_power_w: float = Field(40.0, gt=0, le=10000)
     lowest_power: Percent = Field(0.0, description="below this nothing marks")
     s_max: int = Field(1000, ge=1, le=100000, description="S word of full power")
@@ -35,12 +39,20 @@ class MachinePart(Part):
     step_mm: float = Field(
         0.0, ge=0, le=1, description="motion of one motor step; 0 is unknown"
     )
+    response_ms: float = Field(
+        0.0, ge=0, le=100, description="time the beam takes to come up or go out"
+    )
 
 
 class BurnPart(Part):
-    """Power, speed and passes; usually what a recipe says."""
+    """Power, speed and passes; usually what a recipe says.
+
+    ``recipe_dose`` is the dose of solid areas in J/mm² that the substrate's
+    look is known for; 0 is unknown, and any dose then looks like the recipe's.
+    """
 
     recipe: Name = ""
+    recipe_dose: float = Field(0.0, ge=0, le=1e6)
     speed_mm_s: float = Field(100.0, gt=0, le=20000)
     power: Percent = 40.0
     passes: int = Field(1, ge=1, le=50)
@@ -77,6 +89,7 @@ class JobSpec(Part):
     lettering: LetteringPart = LetteringPart()
     border: BorderPart = BorderPart()
     dots: DotsPart = DotsPart()
+    reproduction: ReproductionPart = ReproductionPart()
     machine: MachinePart = MachinePart()
     burn: BurnPart = BurnPart()
     place: PlacePart = PlacePart()

@@ -17,6 +17,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from engraving.dots import BitGrid
+from engraving.dots.power import FULL
 from engraving.place import frame_of
 from engraving.recipe import run_up_mm
 from engraving.spec import JobSpec
@@ -112,37 +113,41 @@ def record(bits: BitGrid, path: RasterPath) -> Iterator[Moves]:
     state = np.zeros(1, np.int64)
     for _ in range(path.passes):
         for top in range(0, bits.rows, BAND_ROWS):
-            band = bits.packed[top : top + BAND_ROWS]
-            moves = _record_band(band, bits.cols, top, path, state)
+            moves = _record_band(bits, top, path, state)
             if len(moves):
                 yield moves
 
 
 def _record_band(
-    band: NDArray[np.uint8],
-    cols: int,
-    top: int,
-    path: RasterPath,
-    state: NDArray[np.int64],
+    bits: BitGrid, top: int, path: RasterPath, state: NDArray[np.int64]
 ) -> Moves:
+    band, cols = bits.packed[top : top + BAND_ROWS], bits.cols
     scale = 10.0**path.decimals
     columns = _units(path.left_mm + np.arange(cols + 1) * path.step_x_mm, scale)
     rows = _units(path.first_row_mm + (top + np.arange(len(band))) * path.step_y_mm, scale)
     reach = math.ceil(path.run_up_mm * scale) * (1 if path.step_x_mm > 0 else -1)
-    edges = np.zeros(cols + 2, np.int32)
-    most = _count_edges(band, cols, edges) * 2 + 4 * len(band)
-    x, y, power = (np.zeros(most, np.int32) for _ in range(3))
-    feed = np.zeros(most, np.float32)
-    used = _fill_band(
-        band,
-        columns,
-        rows,
-        edges,
-        (x, y, power, feed),
-        (path.power, path.speed_mm_s * 60, reach, path.gap_cols, path.both_ways),
-        state,
-    )
+    feed_mm_min, gap = path.speed_mm_s * 60, path.gap_cols
+    if bits.power is None:
+        edges = np.zeros(cols + 2, np.int32)
+        moves = _room(_count_edges(band, cols, edges) * 2 + 4 * len(band))
+        full = path.power, feed_mm_min, reach, gap, path.both_ways
+        used = _fill_band(band, columns, rows, edges, moves, full, state)
+    else:
+        strong = bits.power[top : top + BAND_ROWS]
+        words = np.rint(np.arange(FULL + 1) / FULL * path.power).astype(np.int32)
+        moves = _room(int((np.diff(strong, axis=1) != 0).sum()) + 5 * len(strong))
+        ways = feed_mm_min, reach, gap, path.both_ways
+        used = _fill_power_band(strong, words, columns, rows, moves, ways, state)
+    x, y, power, feed = moves
     return Moves(x[:used], y[:used], power[:used], feed[:used], path.unit_mm)
+
+
+def _room(
+    most: int,
+) -> tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.float32]]:
+    """Return x, y, power and feed for at most so many moves."""
+    x, y, power = (np.zeros(most, np.int32) for _ in range(3))
+    return x, y, power, np.zeros(most, np.float32)
 
 
 def _units(values_mm: NDArray[Any], scale: float) -> NDArray[np.int32]:
@@ -214,5 +219,41 @@ def _fill_band(band, columns, rows, edges, moves, settings, state):  # type: ign
         x[n] = columns[edges[at - sign]] + sign * reach
         y[n] = rows[i]
         feed[n] = speed
+        n += 1
+    return n
+
+
+@njit(cache=True, nogil=True)
+def _fill_power_band(strong, words, columns, rows, moves, settings, state):  # type: ignore[no-untyped-def]
+    """Write the moves of a band of dots of different power; returns how many."""
+    x, y, power, feed = moves
+    speed, reach, gap, both_ways = settings
+    cols = strong.shape[1]
+    n = 0
+    for i in range(strong.shape[0]):
+        row = strong[i]
+        first, last = 0, cols
+        while first < cols and row[first] == 0:
+            first += 1
+        if first == cols:
+            continue
+        while row[last - 1] == 0:
+            last -= 1
+        backward = both_ways and state[0] % 2 == 1
+        state[0] += 1
+        sign = -1 if backward else 1
+        at, end = (last, first) if backward else (first, last)
+        x[n], y[n] = columns[at] - sign * reach, rows[i]
+        x[n + 1], y[n + 1], feed[n + 1] = columns[at], rows[i], speed
+        n += 2
+        while at != end:
+            own = row[at - 1] if backward else row[at]
+            start = at
+            while at != end and (row[at - 1] if backward else row[at]) == own:
+                at += sign
+            x[n], y[n], power[n] = columns[at], rows[i], words[own]
+            feed[n] = 0 if own == 0 and abs(at - start) >= gap else speed
+            n += 1
+        x[n], y[n], feed[n] = columns[end] + sign * reach, rows[i], speed
         n += 1
     return n

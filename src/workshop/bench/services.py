@@ -26,6 +26,8 @@ from workshop.jobs.services.tickets import spec_of
 
 _EVERY = 0.4
 _MAP_PX = 1400
+_WRONG = 0.02
+"""A dot whose energy is off by more than this share of a full one is wrong."""
 
 
 class CannotBurnError(Exception):
@@ -147,10 +149,9 @@ def _compare(run: Run, spec: JobSpec) -> None:
     energy = _seen_by_operator(spec, bits.rows, bits.cols)
     share = spec.burn.power / 100
     one_dot = share * spec.size.along_mm / spec.burn.speed_mm_s * spec.burn.passes
-    burned = energy > one_dot / 2
-    planned = bits.unpack().astype(bool)
+    planned = bits.strengths(0, 0, bits.cols, bits.rows)
     run.dots_planned = bits.count
-    run.dots_wrong = int(np.count_nonzero(burned != planned))
+    run.dots_wrong = int(np.count_nonzero(np.abs(energy / one_dot - planned) > _WRONG))
     level = np.clip(energy / one_dot, 0, 1)
     map_path(run).write_bytes(_averaged_png(level, spec))
 
@@ -191,4 +192,5 @@ def map_path(run: Run) -> Path:
 def plan_picture(run: Run) -> bytes:
     """Return the planned dots of a burn, as large as its map."""
     spec = JobSpec.model_validate(run.spec)
-    return _averaged_png(pipeline().burned(spec).unpack().astype(np.float32), spec)
+    bits = pipeline().burned(spec)
+    return _averaged_png(bits.strengths(0, 0, bits.cols, bits.rows), spec)
