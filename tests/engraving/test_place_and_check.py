@@ -95,13 +95,18 @@ BAD = {
         changed(GOOD, burn={"power": 5}, machine={"lowest_power": 10}),
         Severity.STOP,
     ),
+    "dose_as_the_recipe": (
+        changed(GOOD, burn={"recipe_dose": 1.0, "speed_mm_s": 100, "power": 40}),
+        Severity.CAUTION,
+    ),
     "faster_is_slower": (changed(GOOD, burn={"speed_mm_s": 400}), Severity.NOTE),
 }
 
 
 def test_a_good_job_is_fine():
+    good = changed(GOOD, burn={"recipe_dose": 1.6}, machine={"response_ms": 1})
     facts = Facts(
-        GOOD, burned_dots=1000, two_level=False, smeared=False, melting=0.01,
+        good, burned_dots=1000, short_runs=0, two_level=False, smeared=False, melting=0.01,
         strokes=(("Highmere", 0.8, 40.0),), off_blank=0.0,
     )  # fmt: skip
     findings, fine = check_job(facts)
@@ -125,6 +130,27 @@ def test_each_fix_answers_its_finding(rule):
     spec, _ = BAD[rule]
     fixed = changed(spec, **found(spec, rule).fix.changes)
     assert isinstance(found(fixed, rule), Fine)
+
+
+def test_dark_pictures_on_what_is_burned_dark():
+    """62 % is common practice, no source; slate, which is burned light, may be mostly burned."""
+    most = GOOD.size.cols * GOOD.size.rows
+    finding = found(GOOD, "mostly_burned", burned_dots=int(0.7 * most))
+    assert finding.severity is Severity.CAUTION
+    assert finding.figure == "70.0 % of the dots"
+    assert changed(GOOD, **finding.fix.changes).tone.shade == 2
+    assert isinstance(found(GOOD, "mostly_burned", burned_dots=int(0.6 * most)), Fine)
+    slate = changed(GOOD, substrate={"polarity": "lightens"})
+    assert found(slate, "mostly_burned", burned_dots=int(0.9 * most)) is None
+
+
+def test_short_runs_are_told_and_lengthened():
+    """1 ms at 100 mm/s smears 0.1 mm."""
+    spec = changed(GOOD, machine={"response_ms": 1}, burn={"speed_mm_s": 100})
+    finding = found(spec, "short_runs", short_runs=12)
+    assert finding.figure == "12 runs shorter than 0.100 mm"
+    after = changed(spec, **finding.fix.changes)
+    assert isinstance(found(after, "short_runs", short_runs=12), Fine)
 
 
 def test_an_empty_job_and_one_of_two_levels():

@@ -1,7 +1,9 @@
 """Tone operations against published formulas and libraries."""
 
+from dataclasses import replace
 from itertools import pairwise
 
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given
@@ -11,7 +13,16 @@ from skimage import data as outside
 from skimage import exposure, filters
 
 from engraving.spec import GROUPS, TonePart
-from engraving.tone import apply_tone, code_counts, histogram, is_plain, tone_table
+from engraving.tone import (
+    Ground,
+    apply_tone,
+    auto_tone,
+    code_counts,
+    histogram,
+    is_plain,
+    look_at,
+    tone_table,
+)
 from engraving.tone.local import denoise, lift_depths, local_contrast
 from engraving.tone.sharpen import blur, high_pass, unsharp_mask
 
@@ -224,3 +235,63 @@ def test_a_histogram_counts_what_the_mask_keeps():
     assert counts[:100].tolist() == [4.0] * 100
     assert counts[100:].sum() == 0
     assert code_counts(codes.astype(np.uint16) * 257).tolist() == [4.0] * 256
+
+
+class TestAutoTone:
+    WOOD = Ground(
+        24, 78, burns_dark=True, spot_dots=1.2, cell_mm=(0.1, 0.1), source_per_dot=2.0
+    )
+
+    def auto(self, codes, ground=WOOD):
+        return auto_tone(look_at(codes), ground).values
+
+    def test_levels_follow_the_picture_not_a_fixed_curve(self):
+        """Squeezed into a part of the range, the same picture comes out alike."""
+        camera = outside.camera()
+        results = []
+        for low, high in ((0, 255), (20, 120), (90, 230)):
+            codes = np.rint(low + camera * ((high - low) / 255)).astype(np.uint8)
+            values = self.auto(codes)
+            assert low <= values["input_black"] <= low + 8
+            assert high - 12 <= values["input_white"] <= high
+            results.append(apply_tone(codes, TonePart(**values)).astype(float))
+        for other in results[1:]:
+            assert np.corrcoef(results[0].ravel(), other.ravel())[0, 1] > 0.97
+            assert abs(np.median(results[0]) - np.median(other)) < 12
+
+    def test_dark_is_lightened_and_more_where_there_is_little_room(self):
+        dark = (255 * (outside.camera() / 255.0) ** 2.5).astype(np.uint8)
+        narrow = replace(self.WOOD, darkest=40, lightest=60)
+        assert 1 < self.auto(dark)["gamma"] < self.auto(dark, narrow)["gamma"]
+        assert self.auto(255 - dark)["gamma"] < 1
+
+    def test_flat_pictures_get_local_contrast_and_lively_ones_little(self):
+        camera = outside.camera()
+        smooth = cv2.GaussianBlur(camera, (0, 0), 40)
+        assert self.auto(smooth)["local_amount"] > self.auto(camera)["local_amount"]
+        assert self.auto(np.full((50, 60), 99, np.uint8))["input_white"] == 255
+
+    def test_sharpening_follows_spot_source_and_grain(self):
+        camera = outside.camera()
+        plain = self.auto(camera)
+        assert (
+            self.auto(camera, replace(self.WOOD, spot_dots=2.5))["sharpen_dots"]
+            > plain["sharpen_dots"]
+        )
+        assert (
+            self.auto(camera, replace(self.WOOD, source_per_dot=0.5))["sharpen_dots"]
+            > plain["sharpen_dots"]
+        )
+        noise = np.random.default_rng(8).normal(0, 14, camera.shape)
+        grainy = self.auto((camera + noise).clip(0, 255).astype(np.uint8))
+        assert grainy["sharpen_amount"] < plain["sharpen_amount"]
+        assert grainy["denoise"] > 0 == plain["denoise"]
+        soft = self.auto(cv2.GaussianBlur(camera, (0, 0), 2))
+        assert soft["sharpen_amount"] > plain["sharpen_amount"]
+
+    def test_it_says_what_it_did_in_one_line(self):
+        dark = (outside.camera() * 0.3).astype(np.uint8)
+        said = auto_tone(look_at(dark), self.WOOD).said
+        assert said.startswith("The picture is dark, short of range")
+        assert "for 54 steps of lightness." in said
+        assert "\n" not in said

@@ -71,8 +71,13 @@ def test_only_what_depends_on_a_change_gets_a_new_key(act, ticket):
     act("dots", method="bayer")
     assert keys(ticket)["toned"] == toned["toned"]
     dotted = keys(ticket)
-    act("burn", speed="90")
+    act("burn", direction="one")
     assert keys(ticket) == dotted
+    # another dose looks otherwise, but makes no other dots
+    act("burn", speed="90")
+    burned = keys(ticket)
+    assert burned["proof"] != dotted["proof"]
+    assert burned == {**dotted, "proof": burned["proof"]}
 
 
 def test_readings_come_from_the_dots(client, ticket):

@@ -84,3 +84,21 @@ def test_faults_stand_at_their_fields_and_open_their_fold(act):
     assert "above the black point, 250" in answer
     answer = act("tone", local_mm="-3").content.decode()
     assert 'data-fold="local" open' in answer
+
+
+def test_auto_tone_says_what_it_did_until_something_else_is_set(act, ticket):
+    page = act("tone", auto="on").content.decode()
+    assert "sharpened" in page
+    assert "steps of lightness." in page
+    made = tone(ticket)
+    assert made.sharpen_amount > 0
+    again = act("tone", auto="on").content.decode()
+    assert tone(ticket) == made
+    assert "steps of lightness." in again
+    assert "steps of lightness." not in act("tone", gamma="2.2").content.decode()
+    assert ticket.head.label
+
+
+def test_a_mostly_dark_picture_is_told_with_its_number(act):
+    page = act("tone", output_white="40").content.decode()
+    assert "heat and smoke build up on wood" in page

@@ -87,6 +87,8 @@ class Facts:
         Text, thinnest stroke and length in mm of each line of lettering.
     off_blank : float or None
         Share of the picture beyond the blank, 0..1.
+    short_runs : int or None
+        Runs of dots too short for the beam.
     """
 
     spec: JobSpec
@@ -96,3 +98,4 @@ class Facts:
     melting: float | None = None
     strokes: tuple[tuple[str, float, float], ...] | None = None
     off_blank: float | None = None
+    short_runs: int | None = None

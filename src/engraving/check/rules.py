@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from engraving.check import artwork, size
+from engraving.check import artwork, burning, size
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
 from engraving.place import Box, centred, inside_bed, piece_box, run_up_box
 from engraving.recipe import run_up_mm
@@ -185,6 +185,9 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
     speed_in_range,
     power_in_range,
     something_to_burn,
+    burning.mostly_burned,
+    burning.dose_as_the_recipe,
+    burning.short_runs,
     faster_is_slower,
 )
 """Every rule; the order is that of findings of equal weight."""

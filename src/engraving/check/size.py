@@ -51,8 +51,7 @@ def source_is_large_enough(facts: Facts) -> Finding | Fine | None:
     spec = facts.spec
     if spec.keeps_dots:
         return None
-    _, _, across, down = spec.artwork.window_px
-    per_dot = min(across / spec.size.cols, down / spec.size.rows)
+    per_dot = spec.source_per_dot
     if per_dot >= 1 - 1e-3:
         return Fine("source_is_large_enough", "Source pixels per dot", f"{per_dot:.2f}")
     pitch = spec.size.pitch_mm / per_dot

@@ -36,10 +36,10 @@ from engraving.proof import (
     spot_model,
     substrate_palette,
 )
-from engraving.proof.reproduction import Process
+from engraving.proof.reproduction import Process, burned_lightness
 from engraving.recipe import exposure, least_run_mm
 from engraving.spec import DotsPart, JobSpec, Polarity
-from engraving.tone import apply_tone, levels_to_burn
+from engraving.tone import AutoTone, Ground, apply_tone, auto_tone, levels_to_burn, look_at
 from engraving.toolpath import plan_raster, record
 
 _PLAIN_DOTS = DotsPart(method="threshold", level=50)
@@ -79,14 +79,17 @@ class Pipeline(PictureStages):
             return "plain"
         if mode == "linear":
             return f"linear, {'dark' if spec.burns_dark else 'light'} tones burned"
-        look = spec.substrate.model_dump(include=_LOOK)
         patches = spec.reproduction.model_dump() if mode == "measured" else mode
+        dots = spec.dots.model_dump()
+        return stage_key("table", patches, dots, self.calibrated_key(spec))
+
+    def calibrated_key(self, spec: JobSpec) -> str:
+        """Key of spot and substrate as the recipe burns them."""
+        machine = spec.machine
         return stage_key(
-            "table",
-            patches,
-            spec.dots.model_dump(),
-            self._spot_key(spec),
-            look,
+            (machine.spot_mm, machine.spot_shape, machine.pulsed),
+            spec.size.cell_mm,
+            spec.substrate.model_dump(include=_LOOK),
             spec.burns_dark,
             spec.inverted,
         )
@@ -187,15 +190,43 @@ class Pipeline(PictureStages):
         return self._cache.get(self._table_key(spec), made)[0]
 
     def process(self, spec: JobSpec) -> Process:
-        """Return all that decides how light a patch of dots comes out."""
+        """Return all that decides how light a patch of dots comes out.
+
+        At the recipe's dose: who burns stronger or weaker than it says is to
+        see that in the proof, not have it corrected away.
+        """
         return Process(
             spec.dots,
             spec.size.cell_mm,
-            self.spot(spec),
+            self.spot(spec, as_recipe=True),
             self.palette(spec),
             spec.burns_dark,
             spec.inverted,
         )
+
+    def ends(self, spec: JobSpec) -> tuple[float, float]:
+        """Return the L* of bare and of solidly burned substrate, at the recipe's dose."""
+        key = stage_key("ends", self.calibrated_key(spec), spec.dots.model_dump())
+        return self._cache.get(key, lambda: self._burned_ends(spec))
+
+    def _burned_ends(self, spec: JobSpec) -> tuple[float, float]:
+        bare, solid = burned_lightness(self.process(spec), np.array([0.0, 1.0]))
+        return float(bare), float(solid)
+
+    def auto_tone(self, spec: JobSpec) -> AutoTone:
+        """Return tone settings computed from the picture and its substrate."""
+        key = stage_key("look", self.grid_key(spec), self.mask_key(spec))
+        look = self._cache.get(key, lambda: look_at(self.grid(spec), self.mask(spec)))
+        darkest, lightest = sorted(self.ends(spec))
+        ground = Ground(
+            darkest,
+            lightest,
+            spec.burns_dark,
+            spec.machine.spot_mm / spec.size.pitch_mm,
+            spec.size.cell_mm,
+            spec.source_per_dot,
+        )
+        return auto_tone(look, ground)
 
     def made(self, spec: JobSpec) -> BitGrid:
         """Return the dots as their method makes them, over the whole grid."""
@@ -260,8 +291,8 @@ class Pipeline(PictureStages):
             key, lambda: 1 - float(face_mask(spec.size, spec.blank).mean())
         )
 
-    def spot(self, spec: JobSpec) -> SpotModel:
-        """Return the spot model of a job."""
+    def spot(self, spec: JobSpec, *, as_recipe: bool = False) -> SpotModel:
+        """Return the spot model of a job, or of its recipe's dose."""
         along, pitch = spec.size.cell_mm
         ratio, long = round(spec.machine.spot_mm / pitch, 6), round(along / pitch, 6)
         substrate, machine = spec.substrate, spec.machine
@@ -270,7 +301,7 @@ class Pipeline(PictureStages):
             substrate.response,
             substrate.onset,
             substrate.scorch_from,
-            round(exposure(spec), 4),
+            1.0 if as_recipe else round(exposure(spec), 4),
             machine.pulsed,
         )
         return spot_model(ratio, answer, long)
@@ -328,6 +359,7 @@ class Pipeline(PictureStages):
             melting=melting,
             strokes=strokes,
             off_blank=self.off_blank(spec),
+            short_runs=self.short_runs(spec),
         )
 
     def _melting(self, spec: JobSpec) -> float | None:

@@ -121,6 +121,12 @@ class JobSpec(Part):
         return (self.polarity == Polarity.DARKENS) != self.inverted
 
     @property
+    def source_per_dot(self) -> float:
+        """Pixels of the file for each dot, the way that has fewer."""
+        _, _, across, down = self.artwork.window_px
+        return min(across / self.size.cols, down / self.size.rows)
+
+    @property
     def keeps_dots(self) -> bool:
         """Whether the artwork's own dots are burned; tone and dot method are bypassed."""
         return self.artwork.keep_dots

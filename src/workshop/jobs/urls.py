@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from workshop.jobs.views import files, rack, ticket
+from workshop.jobs.views import contact, files, rack, ticket
 
 urlpatterns = [
     path("", rack.rack, name="rack"),
@@ -22,6 +22,8 @@ urlpatterns = [
     path("jobs/<int:number>/sheets/", ticket.add_sheets, name="add_sheets"),
     path("jobs/<int:number>/fonts/", ticket.add_font, name="add_font"),
     path("jobs/<int:number>/pick/", ticket.pick_colour, name="pick_colour"),
+    path("jobs/<int:number>/contact/", contact.show, name="contact"),
+    path("jobs/<int:number>/contact/<slug:key>.jpg", contact.cell, name="contact_cell"),
     path("jobs/<int:number>/file.jpg", files.whole_file, name="whole_file"),
     path("jobs/<int:number>/mix/<str:name>/<slug:key>.jpg", files.mix, name="mix"),
     path("sheets/<int:pk>/<int:page>.jpg", files.sheet_thumb, name="sheet_thumb"),

@@ -41,11 +41,12 @@ def _share(label: str, most: float = 100, step: float = 1) -> QuantityField:
 class ToneForm(StationForm):
     """Everything that changes the tones; each group can be passed over."""
 
-    out_of_sight = frozenset({"curve", "reset", "shade"})
+    out_of_sight = frozenset({"auto", "curve", "reset", "shade"})
 
     on = forms.BooleanField(required=False, label="Tone on")
     curve = hidden()
     reset = hidden()
+    auto = hidden()
     shade = forms.IntegerField(required=False)
     input_black = _code("Black", 0)
     gamma = QuantityField("", 2, least=0.1, most=10, label="Mid γ", initial=1, step=0.02)

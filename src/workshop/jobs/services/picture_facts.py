@@ -126,8 +126,7 @@ def _own_dots(spec: JobSpec) -> str:
 def blank_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
     """Return what the Blank station shows beside its fields."""
     size, machine = spec.size, spec.machine
-    _, _, across, down = spec.artwork.window_px
-    per_dot = min(across / size.cols, down / size.rows)
+    per_dot = spec.source_per_dot
     off = pipeline().off_blank(spec)
     stretched = size.width_mm / size.height_mm / spec.artwork.ratio - 1
     return {

@@ -136,15 +136,15 @@ def _ahead() -> ThreadPoolExecutor:
 def _make(spec: JobSpec, view: str, window: Window) -> Picture:
     stages = pipeline()
     if view == "source":
-        return _jpeg(_source(spec, window))
+        return encoded_jpeg(_source(spec, window))
     if view == "toned":
-        return _jpeg(shown_tones(stages.finished(spec), window))
+        return encoded_jpeg(shown_tones(stages.finished(spec), window))
     if view == "veil":
         return encoded_png(_veil(spec, window))
     if view == "dots":
         shown = shown_dots(stages.dots(spec), window, dot_palette(spec.polarity))
-        return _jpeg(shown) if window.shrinks else encoded_png(shown)
-    return _jpeg(proof_pixels(spec, window))
+        return encoded_jpeg(shown) if window.shrinks else encoded_png(shown)
+    return encoded_jpeg(proof_pixels(spec, window))
 
 
 def proof_pixels(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
@@ -184,7 +184,7 @@ def turned_source(spec: JobSpec, longest_px: int) -> Picture:
     scale = min(longest_px / max(width, height), 1.0)
     size = max(1, round(width * scale)), max(1, round(height * scale))
     whole = spec.artwork.model_copy(update={"crop": ArtworkPart().crop})
-    return _jpeg(_seen(spec, grid_to_file(whole, *size), size))
+    return encoded_jpeg(_seen(spec, grid_to_file(whole, *size), size))
 
 
 def file_picture(spec: JobSpec, longest_px: int) -> Picture:
@@ -192,7 +192,7 @@ def file_picture(spec: JobSpec, longest_px: int) -> Picture:
     rgba = pipeline().likeness(spec)
     scale = min(longest_px / max(rgba.shape[:2]), 1.0)
     size = max(1, round(rgba.shape[1] * scale)), max(1, round(rgba.shape[0] * scale))
-    return _jpeg(_shrunk(_on_ground(spec, rgba), size))
+    return encoded_jpeg(_shrunk(_on_ground(spec, rgba), size))
 
 
 def sheet_picture(artwork: Artwork, page: int, longest_px: int) -> Picture:
@@ -219,7 +219,7 @@ def mix_picture(spec: JobSpec, name: str, longest_px: int) -> Picture:
         raise InputError("There is no such mix.")
     rgb = _small(spec, longest_px)
     part = spec.artwork.model_copy(update={"mix": MIXES[name], "dropped": ()})
-    return _jpeg(mixed(rgb, part))
+    return encoded_jpeg(mixed(rgb, part))
 
 
 def colour_at(spec: JobSpec, x: float, y: float) -> str:
@@ -341,7 +341,8 @@ def _shrunk(rgb: NDArray[np.uint8], size: tuple[int, int]) -> NDArray[np.uint8]:
     return np.take(CODE_OF_LINEAR, index)
 
 
-def _jpeg(pixels: NDArray[np.uint8]) -> Picture:
+def encoded_jpeg(pixels: NDArray[np.uint8]) -> Picture:
+    """Return codes, gray or RGB, as a JPEG."""
     flags = [cv2.IMWRITE_JPEG_QUALITY, _QUALITY]
     return Picture(_encode(".jpg", pixels, flags), "image/jpeg")
 

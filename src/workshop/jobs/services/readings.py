@@ -14,7 +14,8 @@ from engraving.place import (
     piece_box,
 )
 from engraving.recipe import (
-    areal_dose_j_mm2,
+    exposure,
+    job_dose_j_mm2,
     line_energy_j_mm,
     quickest_row_speed_mm_s,
     run_up_mm,
@@ -112,6 +113,8 @@ _SHORT = {
     "sides_as_they_follow": "Side set by hand",
     "speed_in_range": "Faster than the machine",
     "power_in_range": "Too little power",
+    "mostly_burned": "Mostly burned",
+    "dose_as_the_recipe": "Not the recipe's dose",
 }
 
 
@@ -161,10 +164,7 @@ def _tone_result(spec: JobSpec) -> str:
 
 def dose(spec: JobSpec) -> float:
     """Return the areal dose of solid areas in J/mm²."""
-    power_w = watts(spec.burn.power, spec.machine.rated_power_w)
-    return areal_dose_j_mm2(
-        power_w, spec.burn.speed_mm_s, spec.size.pitch_mm, spec.burn.passes
-    )
+    return job_dose_j_mm2(spec)
 
 
 def quick_readings(spec: JobSpec) -> dict[str, Any]:
@@ -197,7 +197,17 @@ def burn_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "machine": machine,
         "spot": machine.spot_mm,
         "recipe_changed": _differs(spec, job),
+        "exposure": exposure(spec),
+        "even_speed": _even_speed(spec),
     }
+
+
+def _even_speed(spec: JobSpec) -> float:
+    """Return the speed that gives the recipe's dose; 0 where it has it, or cannot."""
+    times = exposure(spec)
+    speed = round(spec.burn.speed_mm_s * times, 1)
+    reached = speed <= spec.machine.max_speed_mm_s
+    return speed if abs(times - 1) > 0.01 and reached else 0.0
 
 
 def _differs(spec: JobSpec, job: Job) -> bool:

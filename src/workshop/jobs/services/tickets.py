@@ -10,7 +10,8 @@ from pydantic import ValidationError
 
 from engraving.errors import EngravingError, InputError
 from engraving.place import centred, engravable_box
-from engraving.spec import ArtworkPart, JobSpec, SizePart, sentence
+from engraving.recipe import areal_dose_j_mm2, watts
+from engraving.spec import ArtworkPart, JobSpec, ReproductionPart, SizePart, sentence
 from workshop.jobs.models import STATIONS, Artwork, Job, Revision
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 
@@ -73,7 +74,8 @@ def _first_spec(job: Job, artwork: Artwork) -> JobSpec:
         width_px=artwork.width_px,
         height_px=artwork.height_px,
     )
-    return JobSpec(name=job.name, artwork=part)
+    tones = ReproductionPart(mode="spot")
+    return JobSpec(name=job.name, artwork=part, reproduction=tones)
 
 
 def _with_shelf(
@@ -119,6 +121,12 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
         {
             "burn": {
                 "recipe": recipe.name,
+                "recipe_dose": areal_dose_j_mm2(
+                    watts(recipe.power, spec.machine.rated_power_w),
+                    recipe.speed_mm_s,
+                    recipe.pitch_mm,
+                    recipe.passes,
+                ),
                 "speed_mm_s": recipe.speed_mm_s,
                 "power": recipe.power,
                 "passes": recipe.passes,

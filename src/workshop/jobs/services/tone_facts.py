@@ -2,14 +2,16 @@
 
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
+from engraving.check.burning import MOST_BURNED
 from engraving.pipeline import stage_key
 from engraving.spec import JobSpec, Polarity
 from engraving.tone import (
-    Histogram,
     before_curve,
     code_counts,
     counts_through,
-    histogram,
     summary,
     tone_table,
 )
@@ -30,11 +32,12 @@ def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
     )
     before, tone = summary(counts), spec.tone.effective()
     table = tone_table(tone)
-    after = (
-        summary(counts_through(counts, table))
+    toned = (
+        counts_through(counts, table)
         if quick
-        else histogram(stages.toned(spec), stages.mask(spec))
+        else code_counts(stages.toned(spec), stages.mask(spec))
     )
+    after, burns = summary(toned), _burned_share(spec, toned)
     curve = "M" + "L".join(
         f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table)
     )
@@ -45,7 +48,9 @@ def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
         "entering": " ".join(f"{value * 255:.1f}" for value in before_curve(tone)),
         "black": after.black,
         "white": after.white,
-        "burns": _burned_share(spec, after),
+        "burns": burns,
+        "mostly": burns > MOST_BURNED and spec.polarity == Polarity.DARKENS,
+        "auto": "" if quick else _auto_said(spec),
         "folds": _folds(spec),
         "shades": _shades(tone.shade),
         "blur_mm": tone.blur_dots * spec.size.pitch_mm,
@@ -54,11 +59,19 @@ def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
     }
 
 
-def _burned_share(spec: JobSpec, tones: Histogram) -> float:
-    """Return the share of the picture that these tones would burn, 0..1."""
-    light = tones.mean / 255
-    side = Polarity.DARKENS if spec.burns_dark else Polarity.LIGHTENS
-    return 1 - light if side == Polarity.DARKENS else light
+def _burned_share(spec: JobSpec, counts: NDArray[np.float64]) -> float:
+    """Return the share of the picture's dots that these tones burn, 0..1."""
+    table = pipeline().reproduction(spec)
+    codes = np.arange(256)
+    level = table if table is not None else codes if spec.burns_dark else 255 - codes
+    return float((counts * (1 - level / 255)).sum() / max(counts.sum(), 1))
+
+
+def _auto_said(spec: JobSpec) -> str:
+    """Return what auto tone did, while all its settings are as it made them."""
+    found = pipeline().auto_tone(spec)
+    values = {name: getattr(spec.tone, name) for name in found.values}
+    return found.said if values == found.values else ""
 
 
 def _folds(spec: JobSpec) -> dict[str, str]:

@@ -10,6 +10,7 @@ from workshop.jobs import choices
 from workshop.jobs.forms import FORMS, StationForm
 from workshop.jobs.models import Job
 from workshop.jobs.services import (
+    dots_facts,
     picture_facts,
     pictures,
     place_facts,
@@ -92,14 +93,15 @@ def ticket_context(
 
 def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str, Any]:
     if slug == "dots":
-        return {"methods": choices.dot_methods()}
+        found = dots_facts.dots_facts(spec, quick=live)
+        return {"methods": choices.dot_methods(), "facts": found}
     if slug == "artwork" and live:
         return {"facts": picture_facts.counts(spec)}
-    found = {
+    facts_of = {
         "artwork": lambda: picture_facts.artwork_facts(spec, job),
         "blank": lambda: picture_facts.blank_facts(spec, job),
         "tone": lambda: tone_facts.tone_facts(spec, quick=live),
         "burn": lambda: facts.burn_facts(spec, job),
         "place": lambda: place_facts.bed_facts(spec),
     }.get(slug)
-    return {"facts": found()} if found else {}
+    return {"facts": facts_of()} if facts_of else {}

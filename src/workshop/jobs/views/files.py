@@ -31,20 +31,20 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
         found = pictures.picture(spec, view, window, number if "main" in request.GET else 0)
     except tickets.Error as error:
         return refused(error.message)
-    return _kept(found)
+    return kept(found)
 
 
 @require_GET
 def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the whole proof, small; the key only makes the address unique."""
     spec = tickets.spec_of(job_numbered(number))
-    return _kept(pictures.thumbnail(spec, 400))
+    return kept(pictures.thumbnail(spec, 400))
 
 
 @require_GET
 def piece(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the piece cut to its blank, small; the key only makes it unique."""
-    return _kept(pieces.piece_picture(tickets.spec_of(job_numbered(number)), 440))
+    return kept(pieces.piece_picture(tickets.spec_of(job_numbered(number)), 440))
 
 
 @require_GET
@@ -67,7 +67,7 @@ def whole_file(request: HttpRequest, number: int) -> HttpResponse:
 def mix(request: HttpRequest, number: int, name: str, key: str) -> HttpResponse:
     """Return the picture in one gray mix, small; the key only makes it unique."""
     try:
-        return _kept(pictures.mix_picture(tickets.spec_of(job_numbered(number)), name, 200))
+        return kept(pictures.mix_picture(tickets.spec_of(job_numbered(number)), name, 200))
     except tickets.Error as error:
         return refused(error.message)
 
@@ -77,12 +77,13 @@ def sheet_thumb(request: HttpRequest, pk: int, page: int) -> HttpResponse:
     """Return a page of a file, small."""
     artwork = get_object_or_404(Artwork, pk=pk)
     try:
-        return _kept(pictures.sheet_picture(artwork, page, 200))
+        return kept(pictures.sheet_picture(artwork, page, 200))
     except tickets.Error as error:
         return refused(error.message)
 
 
-def _kept(found: pictures.Picture) -> HttpResponse:
+def kept(found: pictures.Picture) -> HttpResponse:
+    """Answer with a picture that never changes at its address."""
     response = HttpResponse(found.data, content_type=found.content_type)
     response["Cache-Control"] = _FOR_EVER
     return response

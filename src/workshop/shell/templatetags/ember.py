@@ -70,6 +70,18 @@ def percent(value: float) -> str:
 
 
 @register.filter
+def whole_percent(value: float) -> str:
+    """Show a share 0..1 in whole per cent."""
+    return f"{100 * value:.0f} %"
+
+
+@register.filter
+def add_half(value: float) -> float:
+    """Return a share with a half added: a gain as what half the dots look like."""
+    return value + 0.5
+
+
+@register.filter
 def clock(seconds: float) -> str:
     """Show seconds as m:ss or h:mm:ss."""
     return show_time(seconds)

@@ -3,7 +3,7 @@
 from typing import Any
 
 from engraving.errors import InputError
-from engraving.spec import MOST_APART, JobSpec
+from engraving.spec import MOST_APART, JobSpec, SubstratePart
 from engraving.units import dpi_to_pitch
 from workshop.jobs.models import Job
 from workshop.jobs.services.stations.edit import (
@@ -93,7 +93,7 @@ def choose_substrate(edit: Edit, substrate: Substrate | None) -> None:
     """Take a substrate's values and its first recipe for this machine."""
     edit.relations["substrate"] = substrate.pk if substrate else None
     if substrate:
-        part = {"colour": "", **substrate.part}
+        part = {**SubstratePart().model_dump(mode="json"), **substrate.part}
         edit.spec = updated(edit.spec, {"substrate": part})
     take_first_recipe(edit)
 
@@ -107,7 +107,7 @@ def take_first_recipe(edit: Edit) -> None:
     if recipe:
         edit.spec = with_recipe(edit.spec, recipe)
     else:
-        edit.spec = updated(edit.spec, {"burn": {"recipe": ""}})
+        edit.spec = updated(edit.spec, {"burn": {"recipe": "", "recipe_dose": 0}})
 
 
 def _choose_colour(edit: Edit) -> None:

@@ -5,7 +5,9 @@ from typing import Any
 
 from engraving.errors import InputError
 from engraving.spec import GROUPS, MOST_SHADES, JobSpec, TonePart
+from engraving.tone import auto_part
 from workshop.jobs.models import Job
+from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.stations.edit import Edit
 from workshop.jobs.services.tickets import updated
 
@@ -16,6 +18,7 @@ def show_tone(spec: JobSpec, _job: Job) -> dict[str, Any]:
     return {
         **tone.model_dump(exclude={"off"}),
         "reset": "",
+        "auto": "",
         "curve": json.dumps(tone.curve) if tone.curve else "",
         **{f"use_{group}": group not in tone.off for group in GROUPS},
     }
@@ -25,6 +28,10 @@ def apply_tone(edit: Edit) -> None:
     """Apply what was changed on the tone station."""
     if edit.changes.pop("reset", ""):
         edit.spec = updated(edit.spec, {"tone": TonePart().model_dump()})
+        return
+    if edit.changes.pop("auto", ""):
+        found = auto_part(TonePart(), pipeline().auto_tone(edit.spec))
+        edit.spec = updated(edit.spec, {"tone": found.model_dump()})
         return
     values = {
         name: value for name, value in edit.changes.items() if not name.startswith("use_")

@@ -15,6 +15,8 @@ document.addEventListener('keydown', (event) => {
   if (/^[1-8]$/.test(event.key)) {
     event.preventDefault();
     $(`[data-number="${event.key}"]`)?.click();
+  } else if (event.key.toLowerCase() === 'a') {
+    $('#auto-tone')?.click();
   } else if (event.key.toLowerCase() === 'c') {
     event.preventDefault();
     $('#row-check')?.click();

@@ -6,6 +6,7 @@ import './bed.js';
 import './crop.js';
 import './corners.js';
 import './curve.js';
+import './contact.js';
 import './folds.js';
 import { Drawing } from './draw.js';
 import { Letters } from './letters.js';

@@ -1,0 +1,70 @@
+"""Rules on how much is burned, how strongly, and whether the beam can."""
+
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.recipe import exposure, least_run_mm
+from engraving.spec import Polarity
+
+MOST_BURNED = 0.62
+_NEAR = 0.1
+
+
+def mostly_burned(facts: Facts) -> Finding | Fine | None:
+    """A substrate that is burned dark is not mostly burned.
+
+    Heat and smoke build up over large dark areas (common practice, no source).
+    """
+    spec = facts.spec
+    if facts.burned_dots is None or spec.polarity is not Polarity.DARKENS:
+        return None
+    share = facts.burned_dots / (spec.size.cols * spec.size.rows)
+    if share <= MOST_BURNED:
+        return Fine("mostly_burned", "Dark areas", f"{100 * share:.1f} %")
+    shade = min(spec.tone.shade + 2, 12)
+    return Finding(
+        "mostly_burned",
+        Severity.CAUTION,
+        "tone",
+        "Most of the picture is burned: heat and smoke build up, and fine tones drown.",
+        f"{100 * share:.1f} % of the dots",
+        Fix("Two shades lighter", {"tone": {"shade": shade}}),
+    )
+
+
+def dose_as_the_recipe(facts: Facts) -> Finding | Fine | None:
+    """Solid areas get the dose that the recipe was made for."""
+    spec = facts.spec
+    times = exposure(spec)
+    if not spec.burn.recipe_dose:
+        return None
+    if abs(times - 1) <= _NEAR:
+        return Fine("dose_as_the_recipe", "Dose and recipe", f"{times:.2f} times")
+    speed = round(spec.burn.speed_mm_s * times, 1)
+    fits = speed <= spec.machine.max_speed_mm_s
+    way = "stronger" if times > 1 else "weaker"
+    return Finding(
+        "dose_as_the_recipe",
+        Severity.CAUTION,
+        "burn",
+        f"Dots get a {way} dose than the recipe was made for, so tones will not be even.",
+        f"{times:.2f} times the recipe's",
+        Fix(f"Set {speed:g} mm/s", {"burn": {"speed_mm_s": speed}}) if fits else None,
+    )
+
+
+def short_runs(facts: Facts) -> Finding | Fine | None:
+    """No run of dots is shorter than what the beam burns while it comes up."""
+    spec, count = facts.spec, facts.short_runs
+    if count is None or not least_run_mm(spec):
+        return None
+    least = f"shorter than {least_run_mm(spec):.3f} mm"
+    if not count or spec.dots.runs != "keep":
+        done = {"drop": ", dropped", "lengthen": ", lengthened"}.get(spec.dots.runs, "")
+        return Fine("short_runs", "Runs " + least, f"{count:,}{done if count else ''}")
+    return Finding(
+        "short_runs",
+        Severity.NOTE,
+        "dots",
+        "Some runs of dots end before the beam is fully up; they will burn too light.",
+        f"{count:,} runs {least}",
+        Fix("Lengthen them", {"dots": {"runs": "lengthen"}}),
+    )

@@ -1,0 +1,50 @@
+"""The contact sheet on the table."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET
+
+from workshop.jobs.services import contact, tickets
+from workshop.jobs.views.answers import job_numbered, refused
+from workshop.jobs.views.files import kept
+
+
+@require_GET
+@never_cache
+def show(request: HttpRequest, number: int) -> HttpResponse:
+    """Show every dot method, or one at several settings, on the same crop."""
+    job = job_numbered(number)
+    spec = tickets.spec_of(job)
+    wanted = request.GET.dict()
+    what = "settings" if wanted.get("what") == "settings" else "methods"
+    if spec.keeps_dots:
+        return refused("The artwork's own dots are burned; there is nothing to choose.")
+    try:
+        crop = contact.Crop.read(spec, wanted)
+        cells = contact.sheet(spec, crop, what)
+    except tickets.Error as error:
+        return refused(error.message)
+    context = {
+        "job": job,
+        "spec": spec,
+        "cells": cells,
+        "what": what,
+        "crop": crop,
+        "window": crop.window(spec),
+        "key": contact.sheet_key(spec),
+    }
+    return render(request, "jobs/_partials/contact.html", context)
+
+
+@require_GET
+def cell(request: HttpRequest, number: int, key: str) -> HttpResponse:
+    """Return the picture of one cell; a key that is past gets 410."""
+    spec = tickets.spec_of(job_numbered(number))
+    if contact.sheet_key(spec) != key:
+        return HttpResponse(status=410)
+    try:
+        crop = contact.Crop.read(spec, request.GET.dict())
+        return kept(contact.cell_picture(spec, crop, request.GET.get("dots", "")))
+    except tickets.Error as error:
+        return refused(error.message)
