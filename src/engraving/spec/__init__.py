@@ -10,6 +10,7 @@ degrees.
 
 from engraving.spec.artwork import ArtworkPart, Crop, DroppedColour, Ground, Mix, Point
 from engraving.spec.base import LARGEST_MM, Part
+from engraving.spec.between import between
 from engraving.spec.blank import (
     COARSEST_PITCH_MM,
     FINEST_PITCH_MM,
@@ -97,6 +98,7 @@ __all__ = [
     "SubstratePart",
     "TextLine",
     "TonePart",
+    "between",
     "explain",
     "sentence",
 ]

@@ -16,6 +16,7 @@ from workshop.demo import pictures
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.stations import change_station
+from workshop.jobs.services.takes import keep, pin
 from workshop.jobs.services.tickets import open_job, sign_off
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 from workshop.shelf.services import put_blank, put_machine, put_recipe, put_substrate
@@ -283,10 +284,22 @@ def _jobs() -> None:
         done[:2],
         "tone",
     )
-    _set(
-        gibbous, "tone", input_black=6.0, input_white=244.0, gamma=0.92, sharpen_amount=60.0
-    )
+    _moon_takes(gibbous)
     _window_picture()
+
+
+def _moon_takes(job: Job) -> None:
+    """Keep three takes of the moon; two are pinned to be laid side by side."""
+    _set(job, "tone", auto="on")
+    _set(job, "dots", choose=json.dumps({"method": "round", "ruling_cm": 17.0}))
+    pin(keep(job, "Auto tone, round dots"))
+    _set(job, "dots", choose=json.dumps({"method": "blue-noise"}))
+    _set(job, "tone", shade=2)
+    keep(job, "Two shades lighter")
+    _set(job, "dots", choose=json.dumps({"method": "floyd-steinberg"}))
+    _set(job, "tone", reset="on")
+    _set(job, "tone", input_black=6.0, input_white=244.0, gamma=0.92, sharpen_amount=60.0)
+    pin(keep(job))
 
 
 def _window_picture() -> None:

@@ -133,3 +133,24 @@ class Revision(models.Model):
 
     def __str__(self) -> str:
         return f"{self.number}: {self.label}"
+
+
+class Take(models.Model):
+    """A variant of a job that was kept. Opening it restores all of its settings."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="takes")
+    letter = models.CharField(max_length=4)
+    name = models.CharField(max_length=60, blank=True)
+    spec = models.JSONField()
+    relations = models.JSONField(default=dict)
+    pinned = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar = ["pk"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["job", "letter"], name="take_of_job")
+        ]
+
+    def __str__(self) -> str:
+        return f"Take {self.letter}"

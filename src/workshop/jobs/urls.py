@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from workshop.jobs.views import contact, files, rack, ticket
+from workshop.jobs.views import contact, files, rack, takes, ticket
 
 urlpatterns = [
     path("", rack.rack, name="rack"),
@@ -24,6 +24,12 @@ urlpatterns = [
     path("jobs/<int:number>/pick/", ticket.pick_colour, name="pick_colour"),
     path("jobs/<int:number>/contact/", contact.show, name="contact"),
     path("jobs/<int:number>/contact/<slug:key>.jpg", contact.cell, name="contact_cell"),
+    path("jobs/<int:number>/takes/", takes.keep, name="keep_take"),
+    path("jobs/<int:number>/takes/compare/", takes.compare, name="compare"),
+    path("jobs/<int:number>/takes/between/", takes.between, name="between"),
+    path("jobs/<int:number>/takes/strip/", takes.make_strip, name="strip"),
+    path("jobs/<int:number>/takes/<int:pk>/<slug:key>.png", takes.piece, name="take_piece"),
+    path("jobs/<int:number>/takes/<int:pk>/<slug:verb>/", takes.act, name="take"),
     path("jobs/<int:number>/file.jpg", files.whole_file, name="whole_file"),
     path("jobs/<int:number>/mix/<str:name>/<slug:key>.jpg", files.mix, name="mix"),
     path("sheets/<int:pk>/<int:page>.jpg", files.sheet_thumb, name="sheet_thumb"),

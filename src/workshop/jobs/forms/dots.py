@@ -1,6 +1,7 @@
 """The Dots station's form."""
 
 from collections.abc import Iterator
+
 from django import forms
 from django.forms import BoundField
 

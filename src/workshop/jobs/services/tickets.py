@@ -173,15 +173,16 @@ def change(
     dragging a slider can be undone in one step.
     """
     same = spec == spec_of(job)
-    merged = {**_relations_of(job), **(relations or {})}
-    if same and merged == _relations_of(job):
+    merged = {**relations_of(job), **(relations or {})}
+    if same and merged == relations_of(job):
         return False
     with transaction.atomic():
         _append(job, spec, label, touched, merged)
     return True
 
 
-def _relations_of(job: Job) -> dict[str, int | None]:
+def relations_of(job: Job) -> dict[str, int | None]:
+    """Return the shelf items and the artwork a job stands on, by name."""
     return {name: getattr(job, f"{name}_id") for name in _RELATIONS}
 
 
@@ -293,7 +294,7 @@ def copy(job: Job) -> Job:
             visited=job.visited,
         )
         twin.sheets.set(job.sheets.all())
-        _append(twin, spec_of(job), f"Copied from {job.number:04d}", "", _relations_of(job))
+        _append(twin, spec_of(job), f"Copied from {job.number:04d}", "", relations_of(job))
     return twin
 
 

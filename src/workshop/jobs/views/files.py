@@ -1,6 +1,7 @@
 """Pictures for the table, and files a job gives away."""
 
 import tempfile
+from typing import Any
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
@@ -8,8 +9,8 @@ from django.shortcuts import get_object_or_404
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
-from workshop.jobs.models import Artwork
-from workshop.jobs.services import outputs, pictures, pieces, tickets
+from workshop.jobs.models import Artwork, Job
+from workshop.jobs.services import outputs, pictures, pieces, takes, tickets
 from workshop.jobs.services import readings as facts
 from workshop.jobs.views.answers import job_numbered, refused
 
@@ -18,20 +19,29 @@ _FOR_EVER = "private, max-age=31536000, immutable"
 
 @require_GET
 def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpResponse:
-    """Return a window of a view; a key that is past gets 410."""
-    spec = tickets.spec_of(job_numbered(number))
+    """Return a window of a view, of the job or of a take; a key that is past gets 410."""
+    job = job_numbered(number)
+    wanted = request.GET.dict()
     if view not in pictures.VIEWS:
         raise Http404
-    if pictures.view_keys(spec)[view] != key:
-        return HttpResponse(status=410)
-    if request.GET.get("without") == "tone":
-        spec = pictures.untoned(spec)
     try:
-        window = pictures.window_of(spec, request.GET.dict())
-        found = pictures.picture(spec, view, window, number if "main" in request.GET else 0)
+        spec = _spec_of(job, wanted)
+        if pictures.view_keys(spec)[view] != key:
+            return HttpResponse(status=410)
+        if wanted.get("without") == "tone":
+            spec = pictures.untoned(spec)
+        window = pictures.window_of(spec, wanted)
+        asked = "main" in wanted and "take" not in wanted
+        found = pictures.picture(spec, view, window, number if asked else 0)
     except tickets.Error as error:
         return refused(error.message)
     return kept(found)
+
+
+def _spec_of(job: Job, wanted: dict[str, str]) -> Any:
+    if "take" in wanted:
+        return takes.take_spec(takes.take_of(job, wanted["take"]))
+    return tickets.spec_of(job)
 
 
 @require_GET

@@ -55,12 +55,13 @@ export class Loupe {
     const near = this.block && this.block.key === key &&
       Math.abs(this.at.x - this.block.left - BLOCK / 2) < BLOCK / 2 - reach(this.perX) &&
       Math.abs(this.at.y - this.block.top - BLOCK / 2) < BLOCK / 2 - reach(this.perY);
-    if (!near) await this.fetch(base, key, left, top);
+    if (!near) await this.fetch(base, key, left, top, piece.take);
     this.draw();
   }
 
-  async fetch(base, key, left, top) {
+  async fetch(base, key, left, top, take) {
     const wanted = new URLSearchParams({ left, top, cols: BLOCK, rows: BLOCK, w: BLOCK, h: BLOCK });
+    if (take) wanted.set('take', take);
     const address = `${base}picture/dots/${key}/?${wanted}`;
     if (address === this.asked) return;
     this.asked = address;

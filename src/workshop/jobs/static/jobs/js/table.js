@@ -31,6 +31,7 @@ export class Table {
     this.divided = true;
     this.drawn = '';
     this.without = '';
+    this.peeked = null; // a take looked at instead of the job
   }
 
   start() {
@@ -55,7 +56,7 @@ export class Table {
 
   // What is current: size, blank, keys.
   get piece() {
-    const data = document.querySelector('#pictures').dataset;
+    const data = this.peeked ?? document.querySelector('#pictures').dataset;
     const [along, pitch] = [Number(data.along), Number(data.pitch)];
     const [cols, rows] = [Number(data.cols), Number(data.rows)];
     return {
@@ -73,6 +74,7 @@ export class Table {
       fileWidth: Number(data.fileWidth),
       fileHeight: Number(data.fileHeight),
       ground: data.ground,
+      take: data.take ?? '',
       spot: Number(data.spot),
       keys: { source: data.keySource, toned: data.keyToned, dots: data.keyDots, proof: data.keyProof, veil: data.keyVeil },
     };
@@ -126,6 +128,7 @@ export class Table {
     const window = this.inSight(piece);
     if (!window) return;
     if (this.without) window.without = this.without;
+    if (piece.take) window.take = piece.take;
     this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window);
     if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window);
     if (this.veiled) this.veil.fetch(this.base, 'veil', piece.keys.veil, window);
@@ -224,7 +227,7 @@ export class Table {
   // A mirrored or printed piece is not shown as it is burned: say so.
   sayWords() {
     const place = this.stage.querySelector('#words');
-    const words = this.without ? `Without ${this.without}` : document.querySelector('#pictures').dataset.words;
+    const words = this.peeked ? this.peekedWords : this.without ? `Without ${this.without}` : document.querySelector('#pictures').dataset.words;
     place.hidden = !words;
     place.textContent = words;
   }
@@ -468,6 +471,14 @@ export class Table {
     for (const end of ['pointerup', 'pointercancel', 'keyup', 'blur']) {
       window.addEventListener(end, () => hold(''));
     }
+  }
+
+  // A take is looked at without opening it.
+  peek(data, words) {
+    if (!data && !this.peeked) return;
+    this.peeked = data;
+    this.peekedWords = words;
+    this.update();
   }
 
   // Keys

@@ -7,6 +7,8 @@ import './crop.js';
 import './corners.js';
 import './curve.js';
 import './contact.js';
+import './takes.js';
+import './compare.js';
 import './folds.js';
 import { Drawing } from './draw.js';
 import { Letters } from './letters.js';
