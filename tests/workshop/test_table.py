@@ -1,5 +1,6 @@
 """Pictures, readings, findings, files, uploads, burns."""
 
+import hashlib
 import io
 import json
 import zipfile
@@ -8,14 +9,17 @@ import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
+from pypdf import PdfReader
 
+from engraving.proof import Window, shown_colours
 from standins.controller.machine import Settings
 from standins.controller.server import StandIn
-from support.jobs import png
+from support.jobs import changed, png
 from workshop.bench.models import Run
 from workshop.jobs.models import Artwork, Job
+from workshop.jobs.services import pictures as pictures_of
 from workshop.jobs.services.pictures import VIEWS, view_keys
-from workshop.jobs.services.tickets import spec_of
+from workshop.jobs.services.tickets import change, spec_of
 
 
 def keys(ticket):
@@ -242,3 +246,86 @@ def test_the_rack_finds_tickets(client, ticket):
     assert "Scene" in client.get("/", {"find": "sce"}).content.decode()
     assert "No ticket matches." in client.get("/", {"find": "zebra"}).content.decode()
     assert client.get("/shelf/").status_code == 200
+
+
+def _file(client, ticket, kind, **query):
+    answer = client.get(f"/jobs/{ticket.number}/files/{kind}/", query)
+    return b"".join(answer.streaming_content) if answer.streaming else answer.content
+
+
+def test_dots_in_every_format_are_the_same_dots_at_their_size(client, ticket):
+    pictures = {
+        kind: Image.open(io.BytesIO(_file(client, ticket, kind)))
+        for kind in ("dots", "dots-bmp", "dots-tiff")
+    }
+    first = np.asarray(pictures["dots"])
+    for picture_ in pictures.values():
+        assert picture_.mode == "1"
+        assert np.array_equal(np.asarray(picture_), first)
+        assert picture_.info["dpi"] == pytest.approx((254, 254), rel=1e-4)
+
+
+def test_dots_of_power_keep_their_grays(client, act, ticket):
+    act("dots", method="power", family="power")
+    pictures = [
+        np.asarray(Image.open(io.BytesIO(_file(client, ticket, kind))))
+        for kind in ("dots", "dots-bmp", "dots-tiff")
+    ]
+    assert all(np.array_equal(one, pictures[0]) for one in pictures)
+    assert len(np.unique(pictures[0])) > 20
+
+
+def test_toned_and_original(client, ticket):
+    toned = Image.open(io.BytesIO(_file(client, ticket, "toned")))
+    assert (toned.mode, toned.size) == ("L", (900, 675))
+    assert toned.info["dpi"] == pytest.approx((254, 254), abs=0.01)
+    given = _file(client, ticket, "original")
+    assert hashlib.sha256(given).hexdigest() == ticket.artwork.sha256
+
+
+def test_the_proof_comes_in_the_size_asked_for_and_prints_true(client, ticket):
+    proof = Image.open(io.BytesIO(_file(client, ticket, "proof", pixels=500)))
+    assert proof.size == (500, 400)  # the blank is 100 × 80 mm
+    assert proof.info["dpi"] == pytest.approx((127, 127), abs=0.01)
+    answer = client.get(f"/jobs/{ticket.number}/files/proof/", {"pixels": 20})
+    assert answer.status_code == 422
+    assert "200 to 8000 pixels" in answer.content.decode()
+
+
+def test_the_proof_sheet_is_one_page_with_what_is_to_be_approved(client, ticket, tmp_path):
+    data = _file(client, ticket, "proof-sheet")
+    assert data.startswith(b"%PDF-")
+    reader = PdfReader(io.BytesIO(data))
+    assert len(reader.pages) == 1
+    text = reader.pages[0].extract_text()
+    for words in (f"Job {ticket.number:04d}", "90.0 × 67.5 mm", "254 dpi", "Wood", "Board",
+                  "subject to the material", "Signature", "True size", "Floyd–Steinberg"):  # fmt: skip
+        assert words in text
+    assert len(reader.pages[0].images) == 1
+
+
+def test_texture_stays_put_and_can_be_left_out(client, act, ticket):
+    """The same millimetres look the same whatever window they are seen through."""
+    spec = changed(spec_of(ticket), substrate={"texture": "wood", "texture_strength": 100})
+    change(ticket, spec, "Grain")
+    whole = pictures_of.face_pixels(spec, Window(0, 0, 400, 300, 400, 300))
+    part = pictures_of.face_pixels(spec, Window(100, 50, 200, 100, 200, 100))
+    assert np.abs(whole[50:150, 100:300].astype(int) - part).max() <= 1
+    assert np.ptp(whole.astype(int), axis=(0, 1)).min() > 20
+    bare = changed(spec, substrate={"texture_strength": 0})
+    flat = pictures_of.face_pixels(bare, Window(0, 0, 40, 30, 40, 30))
+    assert np.ptp(flat.astype(int), axis=(0, 1)).max() == 0
+    tile = pictures_of.face_pixels(
+        spec, Window(0, 0, 1280, 1280, 640, 640)
+    )  # it repeats so
+    assert tile.mean() == pytest.approx(flat.mean(), abs=1)
+
+
+@pytest.mark.parametrize("backing", ["white", "black", "mirror", "light"])
+def test_what_lies_behind_clear_material_changes_its_look(act, ticket, backing):
+    look = {"clear": True, "ground": "#9fb3b5", "mark": "#eef2f0"}
+    change(ticket, changed(spec_of(ticket), substrate=look), "Glass")
+    plain = shown_colours(spec_of(ticket).substrate)
+    act("blank", backing=backing)
+    assert spec_of(ticket).substrate.backing == backing
+    assert shown_colours(spec_of(ticket).substrate) != plain

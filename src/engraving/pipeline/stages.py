@@ -43,7 +43,9 @@ from engraving.tone import AutoTone, Ground, apply_tone, auto_tone, levels_to_bu
 from engraving.toolpath import plan_raster, record
 
 _PLAIN_DOTS = DotsPart(method="threshold", level=50)
-_LOOK = {"ground", "mark", "response", "onset", "scorch_from", "scorch"}
+_LOOK = {
+    "ground", "mark", "response", "onset", "scorch_from", "scorch", "clear", "backing",
+}  # fmt: skip
 
 
 class Pipeline(PictureStages):

@@ -1,8 +1,14 @@
 """The predicted look of the finished piece, from the real dots."""
 
-from engraving.proof.colours import Palette, dot_palette, substrate_palette
+from engraving.proof.colours import (
+    Palette,
+    dot_palette,
+    shown_colours,
+    substrate_palette,
+)
 from engraving.proof.reproduction import reproduction_table
 from engraving.proof.spot import Answer, SpotModel, spot_model
+from engraving.proof.texture import Place, texture, textured
 from engraving.proof.view import (
     Window,
     framed_dots,
@@ -15,15 +21,19 @@ from engraving.proof.view import (
 __all__ = [
     "Answer",
     "Palette",
+    "Place",
     "SpotModel",
     "Window",
     "dot_palette",
     "framed_dots",
     "proof_png",
     "reproduction_table",
+    "shown_colours",
     "shown_dots",
     "shown_marks",
     "shown_tones",
     "spot_model",
     "substrate_palette",
+    "texture",
+    "textured",
 ]

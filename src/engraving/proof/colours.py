@@ -1,6 +1,8 @@
 """Colours of untouched and burned substrate, mixed in linear light."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +11,15 @@ from engraving.artwork.light import to_coded, to_linear
 from engraving.spec import Polarity, SubstratePart
 
 STEPS = 4096
+_BEHIND: Mapping[str, tuple[str, float, float]] = MappingProxyType(
+    {
+        "white": ("#fbfaf6", 0.8, 0.45),
+        "black": ("#0d0d0e", 0.94, 0.12),
+        "mirror": ("#c9d2d6", 0.75, 0.1),
+        "light": ("#fff1cf", 0.0, 0.85),
+    }
+)
+"""What lies behind: its colour, and its share in ground and mark (own choice)."""
 _LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
 
@@ -38,10 +49,36 @@ def substrate_palette(substrate: SubstratePart, top: float = 1.0) -> Palette:
     ``top`` is the mark that the last entry stands for: 1 a full one, 2 one
     that is scorched all through.
     """
-    ground, mark = _linear(substrate.ground), _linear(substrate.mark)
+    ground, mark = (_linear(colour) for colour in shown_colours(substrate))
     if top == 1:
         return _between(ground, mark)
     return _along(ground, mark, _linear(substrate.scorch))
+
+
+def shown_colours(substrate: SubstratePart) -> tuple[str, str]:
+    """Return how ground and mark look with what lies behind them, as #rrggbb.
+
+    A mark in clear material scatters light. On white it is hardly seen, on
+    black it shines; on a mirror it is dull among reflections; lit from behind,
+    where the ground lets no light pass, it glows.
+    """
+    share = _BEHIND.get(substrate.backing) if substrate.clear else None
+    if share is None:
+        return substrate.ground, substrate.mark
+    behind, through_ground, through_mark = share
+    mixed = [
+        _hex(_linear(own) * (1 - part) + _linear(behind) * part)
+        for own, part in (
+            (substrate.ground, through_ground),
+            (substrate.mark, through_mark),
+        )
+    ]
+    return mixed[0], mixed[1]
+
+
+def _hex(light: NDArray[np.float64]) -> str:
+    codes = np.rint(to_coded(light.clip(0, 1)) * 255).astype(int).tolist()
+    return "#" + "".join(f"{code:02x}" for code in codes)
 
 
 def dot_palette(polarity: Polarity) -> Palette:

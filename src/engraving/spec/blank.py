@@ -116,6 +116,7 @@ class SubstratePart(Part):
     texture: Texture = "none"
     texture_strength: Percent = 50.0
     texture_turned: bool = Field(default=False, description="grain runs up, not across")
+    clear: bool = Field(default=False, description="one sees through it")
     backing: Backing = Field("none", description="what lies behind clear material")
 
 

@@ -69,6 +69,7 @@ def _shelf() -> None:
         ground="#33383c",
         mark="#c3c3bd",
         response=1.9,
+        texture="slate",
     )
     beech = put_substrate(
         "Beech",
@@ -76,6 +77,8 @@ def _shelf() -> None:
         ground="#d8b384",
         mark="#4a2c17",
         response=2.2,
+        texture="wood",
+        scorch_from=2.4,
     )
     leather = put_substrate(
         "Veg-tanned leather",
@@ -83,6 +86,8 @@ def _shelf() -> None:
         ground="#b9794a",
         mark="#3a1d10",
         response=2.6,
+        texture="leather",
+        texture_strength=60,
     )
     anodised = put_substrate(
         "Black anodised aluminium",
@@ -91,6 +96,8 @@ def _shelf() -> None:
         ground="#17181b",
         mark="#d9d7d0",
         response=3.0,
+        texture="brushed",
+        texture_strength=45,
     )
     tile = put_substrate(
         "Coated white tile",
@@ -130,6 +137,7 @@ def _blanks(
         ground="#9fb3b5",
         mark="#eef2f0",
         response=2.0,
+        clear=True,
     )
     lino = put_substrate(
         "Grey lino",

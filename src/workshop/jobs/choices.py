@@ -49,6 +49,17 @@ def reproduction_choices() -> list[tuple[str, str]]:
     ]
 
 
+def backing_choices() -> list[tuple[str, str]]:
+    """Return what may lie behind clear material."""
+    return [
+        ("none", "Nothing in particular"),
+        ("white", "White"),
+        ("black", "Black"),
+        ("mirror", "A mirror"),
+        ("light", "Light"),
+    ]
+
+
 def run_choices() -> list[tuple[str, str]]:
     """Return what may become of runs too short for the beam."""
     return [("keep", "Keep"), ("lengthen", "Lengthen"), ("drop", "Drop")]

@@ -16,6 +16,10 @@ class BlankForm(StationForm):
     blank = model_choice(Blank, "Bare bed", label="Blank")
     substrate = model_choice(Substrate, "Plain pale wood", label="Substrate")
     colour = forms.CharField(required=False, max_length=200, label="Colour")
+    backing = forms.ChoiceField(
+        choices=choices.backing_choices, required=False, label="Behind it"
+    )
+    turned = forms.BooleanField(required=False, label="Grain runs up")
     fit = forms.ChoiceField(choices=choices.fit_choices, label="Size")
     width = QuantityField("mm", 2, least=0.1, most=3000, label="Width")
     height = QuantityField("mm", 2, least=0.1, most=3000, label="Height")

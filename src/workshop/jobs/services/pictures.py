@@ -14,13 +14,23 @@ from engraving.artwork.light import CODE_OF_LINEAR, LINEAR_OF_CODE
 from engraving.artwork.mix import MIXES, ground_code, mixed
 from engraving.errors import InputError
 from engraving.pipeline import stage_key
-from engraving.proof import Window, dot_palette, shown_dots, shown_marks, shown_tones
+from engraving.proof import (
+    Place,
+    Window,
+    dot_palette,
+    shown_colours,
+    shown_dots,
+    shown_marks,
+    shown_tones,
+    texture,
+    textured,
+)
 from engraving.spec import ArtworkPart, Ground, JobSpec
 from workshop.jobs.models import Artwork
 from workshop.jobs.services.engine import LARGEST_KEPT, pipeline, stage_cache
 from workshop.jobs.services.intake import page_size
 
-VIEWS = ("source", "toned", "dots", "proof", "veil")
+VIEWS = ("source", "toned", "dots", "proof", "veil", "face")
 _VEIL = (165, 191, 212)
 
 _QUALITY = 90
@@ -52,6 +62,7 @@ def view_keys(spec: JobSpec) -> dict[str, str]:
         "dots": stage_key(stages.dots_key(spec), spec.polarity),
         "proof": stages.proof_key(spec),
         "veil": stages.mask_key(spec),
+        "face": stage_key("face", spec.substrate.model_dump(), spec.size.cell_mm),
     }
 
 
@@ -139,6 +150,8 @@ def _make(spec: JobSpec, view: str, window: Window) -> Picture:
         return encoded_jpeg(_source(spec, window))
     if view == "toned":
         return encoded_jpeg(shown_tones(stages.finished(spec), window))
+    if view == "face":
+        return encoded_jpeg(face_pixels(spec, window))
     if view == "veil":
         return encoded_png(_veil(spec, window))
     if view == "dots":
@@ -152,7 +165,36 @@ def proof_pixels(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
     stages = pipeline()
     spot, palette = stages.spot(spec), stages.palette(spec)
     plane = stages.marks(spec) if _kept_whole(spec, window) else None
-    return shown_marks(stages.dots(spec), window, spot, palette, plane)
+    shown = shown_marks(stages.dots(spec), window, spot, palette, plane)
+    return textured(shown, texture(spec.substrate, _place(spec, window)))
+
+
+def face_pixels(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
+    """Return a window of the bare substrate as sRGB codes, shape (height, width, 3)."""
+    return bare_pixels(spec, _place(spec, window))
+
+
+def bare_pixels(spec: JobSpec, place: Place) -> NDArray[np.uint8]:
+    """Return a part of the bare substrate, counted from the blank's middle."""
+    ground = shown_colours(spec.substrate)[0]
+    colour = [int(ground[i : i + 2], 16) for i in (1, 3, 5)]
+    bare = np.zeros((place.height_px, place.width_px, 3), np.uint8)
+    bare[:] = colour
+    return textured(bare, texture(spec.substrate, place))
+
+
+def _place(spec: JobSpec, window: Window) -> Place:
+    """Return where a window lies on the material, counted from the blank's middle."""
+    along, pitch = spec.size.cell_mm
+    size = spec.size
+    return Place(
+        (window.left - size.cols / 2) * along + size.offset_x_mm,
+        (window.top - size.rows / 2) * pitch - size.offset_y_mm,
+        window.cols * along,
+        window.rows * pitch,
+        window.width_px,
+        window.height_px,
+    )
 
 
 def _kept_whole(spec: JobSpec, window: Window) -> bool:

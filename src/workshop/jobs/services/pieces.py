@@ -6,10 +6,15 @@ from numpy.typing import NDArray
 
 from engraving.pipeline import stage_key
 from engraving.place import face_mask
-from engraving.proof import Window
+from engraving.proof import Place, Window
 from engraving.spec import JobSpec, SizePart
 from workshop.jobs.services.engine import pipeline, stage_cache
-from workshop.jobs.services.pictures import Picture, encoded_png, proof_pixels
+from workshop.jobs.services.pictures import (
+    Picture,
+    bare_pixels,
+    encoded_png,
+    proof_pixels,
+)
 
 _SMOOTH = 2
 
@@ -31,9 +36,10 @@ def _piece(spec: JobSpec, longest_px: int) -> NDArray[np.uint8]:
     scale = longest_px / max(blank.width_mm, blank.height_mm)
     width = max(1, round(blank.width_mm * scale))
     height = max(1, round(blank.height_mm * scale))
-    ground = [int(spec.substrate.ground[i : i + 2], 16) for i in (1, 3, 5)]
+    middle = blank.width_mm / 2, blank.height_mm / 2
+    face = Place(-middle[0], -middle[1], blank.width_mm, blank.height_mm, width, height)
     out = np.zeros((height, width, 4), np.uint8)
-    out[..., :3] = ground
+    out[..., :3] = bare_pixels(spec, face)
     out[..., 3] = _face(spec, width, height)
     wide, high = max(1, round(size.width_mm * scale)), max(1, round(size.height_mm * scale))
     left = round(width / 2 + size.offset_x_mm * scale - wide / 2)

@@ -13,6 +13,7 @@ from engraving.place import (
     anchor_point,
     piece_box,
 )
+from engraving.proof import shown_colours
 from engraving.recipe import (
     exposure,
     job_dose_j_mm2,
@@ -236,7 +237,8 @@ def stage_facts(spec: JobSpec) -> dict[str, Any]:
         "blank-outline": json.dumps(blank.outline) if blank.outline else "",
         "offset-x": size.offset_x_mm,
         "offset-y": size.offset_y_mm,
-        "ground": spec.substrate.ground,
+        "ground": shown_colours(spec.substrate)[0],
+        "textured": "" if spec.substrate.texture == "none" else "1",
         "spot": spec.machine.spot_mm,
         "to-file": " ".join(f"{value:.12g}" for value in to_file.ravel()),
         "file-width": part.width_px,

@@ -111,8 +111,14 @@ def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
         and facts.weights(facts.quick_findings(job, tickets.spec_of(job)))[0]
     ):
         return refused("A stop holds this job; see its Check station.")
+    text = request.GET.get("pixels", "")
+    pixels = int(text) if text.isdecimal() else outputs.PROOF_PX
     stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
-    outputs.write_file(job, kind, stream)
+    try:
+        outputs.write_file(job, kind, stream, pixels)
+    except tickets.Error as error:
+        stream.close()
+        return refused(error.message)
     stream.seek(0)
     return FileResponse(
         stream,

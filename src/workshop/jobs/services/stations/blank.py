@@ -33,6 +33,8 @@ def show_blank(spec: JobSpec, job: Job) -> dict[str, Any]:
         "blank": job.blank_id,
         "substrate": job.substrate_id,
         "colour": spec.substrate.colour,
+        "backing": spec.substrate.backing,
+        "turned": spec.substrate.texture_turned,
         "fit": size.fit,
         "width": size.width_mm,
         "height": size.height_mm,
@@ -62,6 +64,7 @@ def apply_blank(edit: Edit) -> None:
     if edit.has("colour"):
         _choose_colour(edit)
     edit.take("blank", keep_inside="keep_inside")
+    edit.take("substrate", backing="backing", turned="texture_turned")
     edit.take("side", **_SIDE)
     _resolution(edit)
     _size(edit)

@@ -25,6 +25,7 @@ export class Table {
       this.showLoupe();
     }, { main: 1 });
     this.veil = new Layer(() => this.paint());
+    this.face = new Layer(() => this.paint());
     this.loupe = new Loupe(stage);
     this.sides = { left: 'source', right: 'proof' };
     this.split = 0.46;
@@ -74,9 +75,10 @@ export class Table {
       fileWidth: Number(data.fileWidth),
       fileHeight: Number(data.fileHeight),
       ground: data.ground,
+      textured: Boolean(data.textured),
       take: data.take ?? '',
       spot: Number(data.spot),
-      keys: { source: data.keySource, toned: data.keyToned, dots: data.keyDots, proof: data.keyProof, veil: data.keyVeil },
+      keys: { source: data.keySource, toned: data.keyToned, dots: data.keyDots, proof: data.keyProof, veil: data.keyVeil, face: data.keyFace },
     };
   }
 
@@ -131,9 +133,26 @@ export class Table {
     if (piece.take) window.take = piece.take;
     this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window);
     if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window);
+    if (piece.textured) this.requestFace(piece);
     if (this.veiled) this.veil.fetch(this.base, 'veil', piece.keys.veil, window);
     // The loupe waits for the picture, which is what the eye is on.
     if (this.right.shown?.key === piece.keys[this.sides.right]) this.showLoupe();
+  }
+
+  // The material itself, as far as the blank is in sight; it may reach beyond the dots.
+  requestFace(piece) {
+    const art = this.view.art(piece);
+    const { x, y, scale } = this.view;
+    const [w, h] = [this.stage.clientWidth, this.stage.clientHeight];
+    const left = Math.floor((Math.max(x, 0) - art.left) / art.dotX);
+    const top = Math.floor((Math.max(y, 0) - art.top) / art.dotY);
+    const cols = Math.ceil((Math.min(x + piece.width * scale, w) - art.left) / art.dotX) - left;
+    const rows = Math.ceil((Math.min(y + piece.height * scale, h) - art.top) / art.dotY) - top;
+    if (cols < 1 || rows < 1) return;
+    const pixels = (dots, each) => Math.max(1, Math.min(Math.round(dots * each), 4 * dots, 2000));
+    const window = { left, top, cols, rows, w: pixels(cols, art.dotX), h: pixels(rows, art.dotY) };
+    if (piece.take) window.take = piece.take;
+    this.face.fetch(this.base, 'face', piece.keys.face, window);
   }
 
   // What is not burned is veiled while the background is being worked on.
@@ -271,6 +290,11 @@ export class Table {
     this.blankPath(context, piece);
     context.fillStyle = piece.ground;
     context.fill('evenodd');
+    if (!piece.textured) return;
+    context.save();
+    context.clip('evenodd');
+    this.face.draw(context, this.view.art(piece));
+    context.restore();
   }
 
   // What hangs over the blank is drawn as an outline only.
