@@ -1,15 +1,20 @@
 """The proof: spot geometry, averages in linear light, colours."""
 
+import cv2
 import numpy as np
 import pytest
+from PIL import Image
 from pydantic import ValidationError
+from skimage import data
+from skimage.metrics import structural_similarity
 
-from engraving.artwork.light import to_coded
-from engraving.dots import BitGrid
+from engraving.artwork.light import to_coded, to_linear
+from engraving.dots import METHODS, BitGrid, make_dots
 from engraving.proof import (
     Answer,
     Window,
     dot_palette,
+    framed_dots,
     shown_dots,
     shown_marks,
     shown_tones,
@@ -17,7 +22,7 @@ from engraving.proof import (
     substrate_palette,
 )
 from engraving.proof.reproduction import effective_share, lightness
-from engraving.spec import ReproductionPart, SubstratePart
+from engraving.spec import DotsPart, ReproductionPart, SubstratePart
 from support.jobs import changed
 
 GAUSS = 2.2
@@ -239,6 +244,36 @@ class TestViews:
         assert shown.shape == (16, 32, 3)
         assert np.ptp(shown.astype(int), axis=(0, 1)).max() <= 1
 
+    @pytest.mark.parametrize(
+        "method", ["floyd-steinberg", "bayer", "round", "square", "wavy"]
+    )
+    @pytest.mark.parametrize("shrink", [1.03, 1.9, 3.37, 7.3])
+    def test_the_proof_from_afar_shows_no_moire(self, method, shrink):
+        """Blurred alike, a picture from afar and the marks themselves are the same light.
+
+        Whatever differs is a pattern the burned piece does not have. Picking
+        dots out of the grid, which is what lies, is held beside it.
+        """
+        side, soft = 900, 4.0
+        settings = DotsPart(method=method, angle_deg=20)
+        bits = make_dots(np.full((side, side), 127, np.uint8), settings)
+        spot = spot_model(1.2, BELL)
+        grays = substrate_palette(SubstratePart(ground="#ffffff", mark="#000000"))
+        light = 1 - spot.marks(framed_dots(bits, 0, 0, side, side)) / np.float32(65535)
+        small = round(side / shrink)
+        shown = shown_marks(bits, Window(0, 0, side, side, small, small), spot, grays)
+        seen = to_linear(shown[..., 0] / 255).astype(np.float32)
+        picked = light[np.ix_(*[np.arange(small) * side // small] * 2)]
+        truth = cv2.resize(cv2.GaussianBlur(light, (0, 0), soft * shrink), (small, small))
+        off = [
+            np.abs(to_coded(cv2.GaussianBlur(one, (0, 0), soft)) - to_coded(truth))[
+                20:-20, 20:-20
+            ]
+            for one in (seen, np.ascontiguousarray(picked))
+        ]
+        assert 255 * off[0].max() < 0.8
+        assert 255 * off[1].max() > 0.3 if method == "bayer" else 255 * off[1].max() > 1.5
+
     def test_beyond_the_grid_is_white_and_unburned(self):
         codes = np.zeros((4, 4), np.uint8)
         assert shown_tones(codes, Window(-4, 0, 4, 4, 4, 4)).min() == 255
@@ -273,3 +308,35 @@ class TestViews:
         palette = substrate_palette(SubstratePart(ground="#ffffff", mark="#000000"))
         half = palette.paint(np.full((1, 1), 32767, np.uint16))[0, 0]
         assert half.tolist() == [188, 188, 188]
+
+
+class TestSeenFromAfar:
+    """Structural similarity (scikit-image) of dots seen from afar to the picture.
+
+    The eye's blur is a Gaussian of three dots, arm's length at 0.1 mm. Tables
+    that spread error wide trade a little likeness for smoothness, and
+    six-eighths changes tones, so only tables of Floyd-Steinberg's reach can
+    match the peer; none falls far behind it.
+    """
+
+    SMALL = ("floyd-steinberg", "sierra-lite", "ostromoukhov")
+
+    @staticmethod
+    def likeness(white, gray):
+        def eye(x):
+            return cv2.GaussianBlur(x.astype(np.float32), (0, 0), 3)
+
+        return structural_similarity(eye(white * 255.0), eye(gray), data_range=255)
+
+    @pytest.mark.parametrize("name", ["camera", "coffee", "chelsea", "astronaut"])
+    def test_likeness_to_the_picture_beside_pillows(self, name):
+        gray = np.asarray(Image.fromarray(getattr(data, name)()).convert("L"))
+        peer = self.likeness(np.asarray(Image.fromarray(gray).convert("1")), gray)
+        assert peer > 0.99
+        for method in (m for m in METHODS.values() if m.family == "diffusion"):
+            dots = make_dots(gray, DotsPart(method=method.name))
+            behind = peer - self.likeness(1 - dots.unpack(), gray)
+            if method.name in self.SMALL:
+                assert behind < 0.001, method.name
+            elif method.name != "atkinson":
+                assert behind < 0.025, method.name

@@ -165,10 +165,17 @@ document.addEventListener('click', (event) => {
   settle();
 });
 
+// The knots are made anew with every answer; whoever holds one by key keeps it.
+let held = '';
+document.addEventListener('htmx:beforeSwap', () => {
+  held = document.activeElement?.matches?.('.knot') ? document.activeElement.id : '';
+});
 function renew() {
   if (!$('#curvebox') || dragged) return;
   read();
   place();
+  if (held) document.getElementById(held)?.focus({ preventScroll: true });
+  held = '';
 }
 document.addEventListener('htmx:afterSwap', renew);
 document.addEventListener('htmx:oobAfterSwap', () => !dragged && place());
