@@ -17,7 +17,9 @@ VIEWS = {
     "lettering": "/jobs/407/artwork/#letters",
     "blank": "/jobs/407/blank/",
     "tone": "/jobs/406/tone/",
-    "dots": "/jobs/404/dots/",
+    "compare": "/jobs/406/tone/#key:v",
+    "dots": "/jobs/405/dots/",
+    "contact": "/jobs/404/dots/#key:s",
     "burn": "/jobs/404/burn/",
     "place": "/jobs/405/place/",
     "check": "/jobs/405/check/",
@@ -48,7 +50,11 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
     """Open a place, let it settle, take its picture."""
     address, _, fold = place.partition("#")
     page.goto(address)
-    if fold:
+    if fold.startswith("key:"):
+        page.wait_for_timeout(1500)
+        page.keyboard.press(fold.removeprefix("key:"))
+        page.wait_for_timeout(2000)
+    elif fold:
         page.locator(f"[data-fold={fold}] summary").click()
     if name == "run":
         page.locator("#burn-button").click()

@@ -76,8 +76,18 @@ def test_bands_make_no_difference(serpentine):
     levels = np.random.default_rng(1).integers(0, 256, (50, 37), dtype=np.uint8)
     whole = diffuse(levels, KERNELS["stucki"], serpentine=serpentine)
     bands = Diffuser(KERNELS["stucki"], 37, serpentine=serpentine)
-    parts = [bands.feed(levels[a:b]) for a, b in [(0, 1), (1, 8), (8, 9), (9, 50)]]
+    parts = [
+        bands.feed(levels[a:b]) for a, b in [(0, 1), (1, 8), (8, 9), (9, 30), (30, 50)]
+    ]
     assert np.array_equal(np.concatenate(parts), whole)
+
+
+@ALL
+@pytest.mark.parametrize("shape", [(1, 1), (3, 7), (16, 8), (17, 9), (50, 131), (33, 400)])
+def test_sixteen_rows_at_once_make_the_very_same_dots(name, shape):
+    levels = np.random.default_rng(9).integers(0, 256, shape, dtype=np.uint8)
+    plain = Diffuser(KERNELS[name], shape[1], serpentine=False, plain=True).feed(levels)
+    assert np.array_equal(diffuse(levels, KERNELS[name], serpentine=False), plain)
 
 
 @ALL

@@ -21,6 +21,8 @@ The last error's share is split into its value and its ±127.5, since the
 first needs no comparison: that shortens the one chain of operations that
 cannot run in parallel by a third.
 
+Where rows run one way, `engraving.dots.lanes` makes the same dots sooner.
+
 With a moved threshold the sign is that of ``value + bias[x]``, the error
 still that of the value: whatever the threshold does, the mean is kept.
 
@@ -34,6 +36,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from engraving.dots.kernels import Kernel
+from engraving.dots.lanes import Lanes, suits
 from engraving.dots.scalar import copysign32
 
 _PAD = 3
@@ -213,6 +216,9 @@ class Diffuser:
         Move of the threshold by so many times a dot's own tone, which
         sharpens edges (Eschbach & Knox 1991, J. Optical Society of America A
         8:1844-1850).
+    plain : bool
+        Do without `engraving.dots.lanes`, which makes the same dots sooner
+        wherever rows run one way; to hold the one against the other.
     """
 
     def __init__(
@@ -223,8 +229,12 @@ class Diffuser:
         serpentine: bool,
         noise: NDArray[np.float32] | None = None,
         edges: float = 0.0,
+        plain: bool = False,
     ) -> None:
         self._shares = kernel.shares()
+        still = noise is None and edges == 0
+        quick = still and not serpentine and not plain and suits(self._shares)
+        self._lanes = Lanes(self._shares, cols) if quick else None
         self._ring = np.zeros((_RING, cols + 2 * _PAD), np.float32)
         self._burn = np.zeros(-(-cols // 8) * 8, np.uint8)
         self._cols = cols
@@ -246,6 +256,8 @@ class Diffuser:
         ndarray of uint8, shape (any, ceil(cols / 8))
             1 = burn, most significant bit on the left.
         """
+        if self._lanes is not None:
+            return self._lanes.feed(levels)
         packed = np.zeros((levels.shape[0], self._burn.size // 8), np.uint8)
         _diffuse_band(
             levels,

@@ -26,8 +26,8 @@ from workshop.jobs.services.tickets import spec_of
 
 _EVERY = 0.4
 _MAP_PX = 1400
-_WRONG = 0.02
-"""A dot whose energy is off by more than this share of a full one is wrong."""
+_WRONG_POWER = 0.1
+"""Where dots differ in power, one that is off by this share of a full one is wrong."""
 
 
 class CannotBurnError(Exception):
@@ -149,9 +149,13 @@ def _compare(run: Run, spec: JobSpec) -> None:
     energy = _seen_by_operator(spec, bits.rows, bits.cols)
     share = spec.burn.power / 100
     one_dot = share * spec.size.along_mm / spec.burn.speed_mm_s * spec.burn.passes
-    planned = bits.strengths(0, 0, bits.cols, bits.rows)
     run.dots_planned = bits.count
-    run.dots_wrong = int(np.count_nonzero(np.abs(energy / one_dot - planned) > _WRONG))
+    if bits.power is None:
+        wrong = (energy > one_dot / 2) != bits.unpack().astype(bool)
+    else:
+        planned = bits.strengths(0, 0, bits.cols, bits.rows)
+        wrong = np.abs(energy / one_dot - planned) > _WRONG_POWER
+    run.dots_wrong = int(np.count_nonzero(wrong))
     level = np.clip(energy / one_dot, 0, 1)
     map_path(run).write_bytes(_averaged_png(level, spec))
 

@@ -82,6 +82,7 @@ def ticket_context(
         "form": form,
         "fold": (form and form.fold()) or request.COOKIES.get("fold", ""),
         "said": "",
+        "exact": False,
         "takes": [] if live else takes.cards(job, spec),
         "stops": facts.weights(found)[0],
         "first_fix": facts.first_fix(found),

@@ -127,8 +127,9 @@ def readings(request: HttpRequest, number: int) -> HttpResponse:
         full = facts.full_readings(spec)
     except tickets.Error as error:
         return refused(error.message)
-    context = {"job": job, "spec": spec, "readings": full}
-    if job.station == "tone":
+    exact = job.station == "tone"
+    context = {"job": job, "spec": spec, "readings": full, "exact": exact}
+    if exact:
         context["facts"] = tone_facts.tone_facts(spec)
     return render(request, "jobs/_partials/readings_answer.html", context)
 

@@ -1,0 +1,210 @@
+"""Sixteen numbers at once, for kernels that numba would not vectorise by itself.
+
+Thin names for LLVM's vector instructions, which every processor has in some
+width. There is no fused multiply-add among them, on purpose: it would round
+otherwise on some processors than on others.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+from llvmlite import ir
+from numba.core import cgutils, types
+from numba.extending import intrinsic, models, register_model
+
+WIDE = 16
+
+_FLOATS = ir.VectorType(ir.FloatType(), WIDE)
+_INTS = ir.VectorType(ir.IntType(32), WIDE)
+_BYTES = ir.VectorType(ir.IntType(8), WIDE)
+
+
+class Sixteen(types.Type):
+    """Type of sixteen float32 ('f') or int32 ('i')."""
+
+    def __init__(self, kind: str) -> None:
+        self.kind = kind
+        super().__init__(f"Sixteen({kind})")
+
+
+@register_model(Sixteen)
+class _SixteenModel(models.PrimitiveModel):
+    def __init__(self, manager: Any, kind: Any) -> None:
+        super().__init__(manager, kind, _FLOATS if kind.kind == "f" else _INTS)  # type: ignore[no-untyped-call]
+
+
+FLOATS, INTS = Sixteen("f"), Sixteen("i")
+
+
+def _instruction(rule: Callable[..., Any]) -> Any:
+    """Make a rule of typing and lowering a name that kernels may call."""
+    return intrinsic(rule)
+
+
+def _address(context: Any, builder: Any, array_type: Any, *where: Any) -> Any:
+    """Return a pointer to an item: of an array, at an index, as a type."""
+    array, index, of = where
+    view = cgutils.create_struct_proxy(array_type)(context, builder, array)  # type: ignore[no-untyped-call]
+    return builder.bitcast(builder.gep(view.data, [index]), of.as_pointer())
+
+
+def _spread(builder: Any, value: Any, of: Any) -> Any:
+    single = builder.insert_element(ir.Constant(of, ir.Undefined), value, ir.IntType(32)(0))
+    zeros = ir.Constant(ir.VectorType(ir.IntType(32), WIDE), [0] * WIDE)
+    return builder.shuffle_vector(single, single, zeros)
+
+
+@_instruction
+def load(_context, array, index):  # type: ignore[no-untyped-def]
+    """Return sixteen float32 from `array[index]` on."""
+
+    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+        kind = signature.args[0]
+        return builder.load(_address(context, builder, kind, *arguments, _FLOATS), align=4)
+
+    return FLOATS(array, types.intp), generate
+
+
+@_instruction
+def load_words(_context, array, index):  # type: ignore[no-untyped-def]
+    """Return sixteen int32 from `array[index]` on."""
+
+    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+        kind = signature.args[0]
+        return builder.load(_address(context, builder, kind, *arguments, _INTS), align=4)
+
+    return INTS(array, types.intp), generate
+
+
+@_instruction
+def load_bytes(_context, array, index):  # type: ignore[no-untyped-def]
+    """Return sixteen uint8 from `array[index]` on, as float32."""
+
+    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+        kind = signature.args[0]
+        found = builder.load(_address(context, builder, kind, *arguments, _BYTES), align=1)
+        return builder.uitofp(found, _FLOATS)
+
+    return FLOATS(array, types.intp), generate
+
+
+@_instruction
+def word_at(_context, array, index):  # type: ignore[no-untyped-def]
+    """Return four uint8 from `array[index]` on as one int32, the first lowest."""
+
+    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+        kind, word = signature.args[0], ir.IntType(32)
+        return builder.load(_address(context, builder, kind, *arguments, word), align=1)
+
+    return types.int32(array, types.intp), generate
+
+
+@_instruction
+def store(_context, array, index, value):  # type: ignore[no-untyped-def]
+    """Put sixteen float32 at `array[index]` and after."""
+
+    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+        kind, (where, at, what) = signature.args[0], arguments
+        builder.store(what, _address(context, builder, kind, where, at, _FLOATS), align=4)
+        return context.get_dummy_value()
+
+    return types.void(array, types.intp, FLOATS), generate
+
+
+@_instruction
+def store_bytes(_context, array, index, value):  # type: ignore[no-untyped-def]
+    """Put the lowest bytes of sixteen int32 at `array[index]` and after."""
+
+    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+        kind, (where, at, what) = signature.args[0], arguments
+        small = builder.trunc(what, _BYTES)
+        builder.store(small, _address(context, builder, kind, where, at, _BYTES), align=1)
+        return context.get_dummy_value()
+
+    return types.void(array, types.intp, INTS), generate
+
+
+@_instruction
+def spread(_context, value):  # type: ignore[no-untyped-def]
+    """Return sixteen times a float32."""
+    return FLOATS(types.float32), lambda _c, builder, _s, a: _spread(builder, a[0], _FLOATS)
+
+
+@_instruction
+def spread_word(_context, value):  # type: ignore[no-untyped-def]
+    """Return sixteen times an int32."""
+    return INTS(types.int32), lambda _c, builder, _s, a: _spread(builder, a[0], _INTS)
+
+
+@_instruction
+def plus(_context, one, two):  # type: ignore[no-untyped-def]
+    """Return one + two."""
+    return FLOATS(FLOATS, FLOATS), lambda _c, builder, _s, a: builder.fadd(*a)
+
+
+@_instruction
+def minus(_context, one, two):  # type: ignore[no-untyped-def]
+    """Return one - two."""
+    return FLOATS(FLOATS, FLOATS), lambda _c, builder, _s, a: builder.fsub(*a)
+
+
+@_instruction
+def times(_context, one, two):  # type: ignore[no-untyped-def]
+    """Return one · two."""
+    return FLOATS(FLOATS, FLOATS), lambda _c, builder, _s, a: builder.fmul(*a)
+
+
+@_instruction
+def plus_product(_context, base, one, two):  # type: ignore[no-untyped-def]
+    """Return base + one · two, rounded twice."""
+
+    def generate(_c, builder, _s, a):  # type: ignore[no-untyped-def]
+        return builder.fadd(a[0], builder.fmul(a[1], a[2]))
+
+    return FLOATS(FLOATS, FLOATS, FLOATS), generate
+
+
+@_instruction
+def signed(_context, size, sign):  # type: ignore[no-untyped-def]
+    """Return `size` with the sign of `sign`."""
+
+    def generate(_context, builder, _signature, arguments):  # type: ignore[no-untyped-def]
+        kind = ir.FunctionType(_FLOATS, [_FLOATS, _FLOATS])
+        name = f"llvm.copysign.v{WIDE}f32"
+        function = cgutils.get_or_insert_function(builder.module, kind, name)  # type: ignore[no-untyped-call]
+        return builder.call(function, arguments)
+
+    return FLOATS(FLOATS, FLOATS), generate
+
+
+@_instruction
+def mark_negative(_context, marks, value, bit):  # type: ignore[no-untyped-def]
+    """Return marks with a bit set wherever a value is below 0."""
+
+    def generate(_c, builder, _s, a):  # type: ignore[no-untyped-def]
+        below = builder.fcmp_ordered("<", a[1], ir.Constant(_FLOATS, [0.0] * WIDE))
+        return builder.or_(
+            a[0], builder.select(below, a[2], ir.Constant(_INTS, [0] * WIDE))
+        )
+
+    return INTS(INTS, FLOATS, INTS), generate
+
+
+@_instruction
+def lowest_byte(_context, words):  # type: ignore[no-untyped-def]
+    """Return the lowest bytes of sixteen int32 as float32."""
+
+    def generate(_c, builder, _s, a):  # type: ignore[no-untyped-def]
+        return builder.sitofp(builder.and_(a[0], ir.Constant(_INTS, [255] * WIDE)), _FLOATS)
+
+    return FLOATS(INTS), generate
+
+
+@_instruction
+def next_byte(_context, words):  # type: ignore[no-untyped-def]
+    """Return sixteen int32 moved down by a byte."""
+
+    def generate(_c, builder, _s, a):  # type: ignore[no-untyped-def]
+        return builder.lshr(a[0], ir.Constant(_INTS, [8] * WIDE))
+
+    return INTS(INTS), generate
