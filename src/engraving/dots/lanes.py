@@ -168,47 +168,61 @@ def _strip(words, errors, inside, weights, carried, handed, count, marks, blocks
         errors[(_KEPT - 2 * _STEPS + s) * _PLACES] = carried[1, s]
         errors[(_KEPT - _STEPS + s) * _PLACES] = carried[1, _STEPS + s]
     at, block_in_window = _KEPT * _PLACES, 0
+    one, two = at + 1 - (_STEPS + 2) * _PLACES, at - (2 * _STEPS + 2) * _PLACES
+    u1, u2, u3, u4 = (
+        load(errors, one), load(errors, one + _PLACES),
+        load(errors, one + 2 * _PLACES), load(errors, one + 3 * _PLACES),
+    )  # fmt: skip
+    w1, w2, w3, w4 = (
+        load(errors, two), load(errors, two + _PLACES),
+        load(errors, two + 2 * _PLACES), load(errors, two + 3 * _PLACES),
+    )  # fmt: skip
     last, last_but_one = count - 1, count - 2
     for block in range(blocks + WIDE - 1):
         edge = block if block < WIDE else WIDE - 1
         if block >= blocks - 1:
             edge = WIDE + 1 + block - (blocks - 1) if block >= WIDE else edge
+        at_edge = block < WIDE or block >= blocks - 1
         row = edge * _STEPS * WIDE
         done = spread_word(np.int32(0))
-        bit = np.int32(128)
         word = load_words(words, block * 2 * WIDE)
         for s in range(_STEPS):
             e = at + s * _PLACES
             x = _STEPS * block + s
             errors[e + 1] = carried[0, x + _STEPS]
             errors[e] = carried[1, x + 2 * _STEPS]
-            if s == 4:
+            if s == _STEPS // 2:
                 word = load_words(words, block * 2 * WIDE + WIDE)
             base = minus(lowest_byte(word), half)
             word = next_byte(word)
-            one = e + 1 - (_STEPS + 2) * _PLACES
-            base = plus_product(base, a0, load(errors, one))
-            base = plus_product(base, a1, load(errors, one + _PLACES))
-            base = plus_product(base, a2, load(errors, one + 2 * _PLACES))
-            base = plus_product(base, a3, load(errors, one + 3 * _PLACES))
-            base = plus_product(base, a4, load(errors, one + 4 * _PLACES))
+            # One new neighbour a step; the other four were looked at before.
+            u0, u1, u2, u3 = u1, u2, u3, u4
+            u4 = load(errors, e + 1 - (_STEPS - 2) * _PLACES)
+            base = plus_product(base, a0, u0)
+            base = plus_product(base, a1, u1)
+            base = plus_product(base, a2, u2)
+            base = plus_product(base, a3, u3)
+            base = plus_product(base, a4, u4)
             if deep:
-                two = e - (2 * _STEPS + 2) * _PLACES
-                sum_ = times(b0, load(errors, two))
-                sum_ = plus_product(sum_, b1, load(errors, two + _PLACES))
-                sum_ = plus_product(sum_, b2, load(errors, two + 2 * _PLACES))
-                sum_ = plus_product(sum_, b3, load(errors, two + 3 * _PLACES))
-                sum_ = plus_product(sum_, b4, load(errors, two + 4 * _PLACES))
+                w0, w1, w2, w3 = w1, w2, w3, w4
+                w4 = load(errors, e - (2 * _STEPS - 2) * _PLACES)
+                sum_ = times(b0, w0)
+                sum_ = plus_product(sum_, b1, w1)
+                sum_ = plus_product(sum_, b2, w2)
+                sum_ = plus_product(sum_, b3, w3)
+                sum_ = plus_product(sum_, b4, w4)
                 base = plus(base, sum_)
             waiting = plus_product(base, far_, before)
             value = plus_product(minus(waiting, sign), near_, value)
-            there = load(inside, row + s * WIDE)
-            done = mark_negative(done, value, spread_word(bit))
-            bit >>= 1
+            done = mark_negative(done, value, spread_word(np.int32(128 >> s)))
             before = error
-            error = times(minus(value, signed(half, value)), there)
-            sign = times(signed(step, value), there)
-            value = times(value, there)
+            error = minus(value, signed(half, value))
+            sign = signed(step, value)
+            if at_edge:
+                there = load(inside, row + s * WIDE)
+                error = times(error, there)
+                sign = times(sign, there)
+                value = times(value, there)
             store(errors, e + 2, error)
         store_bytes(marks, block * WIDE, done)
         if block >= last:
