@@ -18,47 +18,17 @@ from engraving.proof import Answer, Window, dot_palette, shown_dots, shown_marks
 from engraving.spec import ArtworkPart, JobSpec, SizePart, TonePart
 from support.jobs import pipeline_of, png
 from support.running import chromium, until, workshop
+from support.timing import once, paired, photograph, report
 
 SIDE = 2000
 SOURCE = Path(__file__).resolve().parents[2] / "src"
 
 
-def photograph(rows=SIDE, cols=SIDE):
-    """Four megapixels of smooth tones, edges and grain."""
-    y, x = np.mgrid[0:rows, 0:cols].astype(np.float32)
-    light = 127 + 80 * np.sin(x / 97) * np.cos(y / 61) + 18 * ((x // 40 + y // 40) % 2)
-    light += np.random.default_rng(1).normal(0, 12, (rows, cols))
-    return light.clip(0, 255).astype(np.uint8)
-
-
-PICTURE = photograph()
+PICTURE = photograph(SIDE, SIDE)
 SPEC = JobSpec(
     artwork=ArtworkPart(width_px=SIDE, height_px=SIDE),
     size=SizePart(width_mm=200, height_mm=200, pitch_mm=0.1),
 )
-
-
-def paired(ours, theirs, rounds=9):
-    """Median seconds of two functions run in turn, and the median of their ratios."""
-    ours(), theirs()
-    times = []
-    for _ in range(rounds):
-        pair = []
-        for function in (ours, theirs):
-            begun = time.perf_counter()
-            function()
-            pair.append(time.perf_counter() - begun)
-        times.append(pair)
-    one, two = np.median(times, axis=0)
-    return one, two, float(np.median([a / b for a, b in times]))
-
-
-def report(name, ours, ratio, peer):
-    print(f"\n{name:44s} {1000 * ours:8.1f} ms   {ratio:5.2f} × {peer}")
-
-
-def once(benchmark, function):
-    benchmark.pedantic(function, rounds=3, warmup_rounds=1)
 
 
 @pytest.mark.parametrize("serpentine", [True, False], ids=["serpentine", "one-way"])

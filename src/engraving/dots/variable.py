@@ -15,7 +15,10 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.dots.scalar import copysign32
+
 _HALF = np.float32(127.5)
+_GATHER = np.uint64(0x8040201008040201)
 
 KEYS: Mapping[int, tuple[int, int, int]] = MappingProxyType(
     {
@@ -63,22 +66,27 @@ def diffuse_by_tone(levels: NDArray[np.uint8], *, serpentine: bool) -> NDArray[n
 @njit(cache=True, nogil=True)
 def _diffuse(levels, table, turning, packed):  # type: ignore[no-untyped-def]
     rows, cols = levels.shape
-    here = np.zeros(cols + 2, np.float32)
-    below = np.zeros(cols + 2, np.float32)
+    ahead, aslant, under = table[:, 0].copy(), table[:, 1].copy(), table[:, 2].copy()
+    here = np.zeros(cols, np.float32)
+    burn = np.zeros(8 * packed.shape[1], np.uint8)
+    words = burn.view(np.uint64)
     for y in range(rows):
-        left = turning and y % 2 == 1
-        x, way = (cols - 1, -1) if left else (0, 1)
-        below[:] = 0
-        carried = np.float32(0)
+        row = levels[y]
+        x, way = (cols - 1, -1) if turning and y % 2 == 1 else (0, 1)
+        carried, waiting = np.float32(0), np.float32(0)
+        before = x
         for _ in range(cols):
-            level = levels[y, x]
-            value = (np.float32(level) - _HALF) + here[x + 1] + carried
-            burns = value < 0
-            error = value + _HALF if burns else value - _HALF
-            if burns:
-                packed[y, x >> 3] |= np.uint8(128 >> (x & 7))
-            carried = error * table[level, 0]
-            below[x + 1 - way] += error * table[level, 1]
-            below[x + 1] += error * table[level, 2]
+            level = row[x]
+            value = (np.float32(level) - _HALF) + here[x] + carried
+            burn[x] = value < 0
+            error = value - copysign32(_HALF, value)
+            carried = error * ahead[level]
+            # The dot behind has now got both of its shares; this row's are used up.
+            here[before] = waiting + error * aslant[level]
+            waiting = error * under[level]
+            before = x
             x += way
-        here, below = below, here
+        here[before] = waiting
+        line = packed[y]
+        for i in range(words.size):
+            line[i] = np.uint8((words[i] * _GATHER) >> np.uint64(56))

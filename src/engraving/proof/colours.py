@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from engraving.artwork.light import to_coded, to_linear
@@ -40,7 +41,9 @@ class Palette:
 
     def paint(self, marks: NDArray[np.uint16]) -> NDArray[np.uint8]:
         """Return colours of marks (65535 = full), shape (rows, cols, 3)."""
-        return np.take(self.rgb, marks >> 4, axis=0)
+        out = np.zeros((*marks.shape, 3), np.uint8)
+        _paint(marks, self.rgb, out)
+        return out
 
 
 def substrate_palette(substrate: SubstratePart, top: float = 1.0) -> Palette:
@@ -104,3 +107,14 @@ def _along(*colours: NDArray[np.float64]) -> Palette:
         axis=1,
     )
     return Palette(np.rint(to_coded(mixed) * 255).astype(np.uint8), mixed @ _LUMINANCE)
+
+
+@njit(cache=True, nogil=True)
+def _paint(marks, rgb, out):  # type: ignore[no-untyped-def]
+    rows, cols = marks.shape
+    for y in range(rows):
+        for x in range(cols):
+            place = marks[y, x] >> 4
+            out[y, x, 0] = rgb[place, 0]
+            out[y, x, 1] = rgb[place, 1]
+            out[y, x, 2] = rgb[place, 2]

@@ -90,6 +90,8 @@ class SpotModel:
         down, the first in the highest bit.
     samples : ndarray of uint16, shape (32768, 4, 4)
         The same, at four by four points of the cell.
+    pairs : ndarray of uint16, shape (32768, 2, 2)
+        The same, at two by two.
     wide : bool
         The spot reaches beyond that neighbourhood; marks are computed by
         convolution at one sample per dot instead.
@@ -97,6 +99,7 @@ class SpotModel:
 
     cells: NDArray[np.uint16]
     samples: NDArray[np.uint16]
+    pairs: NDArray[np.uint16]
     wide: bool
     ratio: float
     along: float
@@ -125,22 +128,22 @@ class SpotModel:
         return out
 
     def marks_within(
-        self, dots: NDArray[np.uint8] | NDArray[np.float32]
+        self, dots: NDArray[np.uint8] | NDArray[np.float32], per_dot: int = SAMPLES
     ) -> NDArray[np.uint16]:
-        """Return marks at four by four points of each cell, shape (4r, 4c)."""
+        """Return marks at four by four points of each cell, or at two by two.
+
+        ``per_dot`` is 4 or 2; shape (per_dot·r, per_dot·c).
+        """
+        rows, cols = dots.shape[0] - 2, dots.shape[1] - 2 * _ACROSS
         if self.wide or dots.dtype != np.uint8:
             lines = self._convolved(dots)
             coarse = lines.reshape(-1, lines.shape[2])
-            rows = (dots.shape[0] - 2) * SAMPLES
-            size = (coarse.shape[1] * SAMPLES, rows)
+            size = (cols * per_dot, rows * per_dot)
             return np.asarray(cv2.resize(coarse, size, interpolation=cv2.INTER_LINEAR))
-        rows, cols = dots.shape[0] - 2, dots.shape[1] - 2 * _ACROSS
-        index = np.zeros((rows, cols), np.uint16)
-        _look_up(dots, np.arange(1 << 15, dtype=np.uint16), index)
-        fine = self.samples[index]
-        return np.ascontiguousarray(fine.transpose(0, 2, 1, 3)).reshape(
-            rows * SAMPLES, cols * SAMPLES
-        )
+        table = self.samples if per_dot == SAMPLES else self.pairs
+        out = np.zeros((rows * per_dot, cols * per_dot), np.uint16)
+        _look_up_within(dots, table.reshape(-1), per_dot, out)
+        return out
 
     def _convolved(
         self, dots: NDArray[np.uint8] | NDArray[np.float32]
@@ -176,7 +179,7 @@ def spot_model(ratio: float, answer: Answer, along: float = 1.0) -> SpotModel:
     if ratio > _WIDEST or ratio / along > _WIDEST_ALONG:
         none = np.zeros(0, np.uint16)
         empty = np.zeros((0, SAMPLES, SAMPLES), np.uint16)
-        return SpotModel(none, empty, True, ratio, along, answer)
+        return SpotModel(none, empty, empty, True, ratio, along, answer)
     fine = _FINE if answer.shape == "gaussian" else 4 * _FINE
     cells = np.zeros(1 << 15, np.uint16)
     samples = np.zeros((1 << 15, SAMPLES, SAMPLES), np.uint16)
@@ -188,7 +191,9 @@ def spot_model(ratio: float, answer: Answer, along: float = 1.0) -> SpotModel:
         part = slice(start, start + step)
         cells[part] = np.rint(answer.marks(bits @ energy).mean(axis=1))
         samples[part] = answer.marks(bits @ coarse).reshape(step, SAMPLES, SAMPLES)
-    return SpotModel(cells, samples, False, ratio, along, answer)
+    halves = samples.reshape(-1, 2, 2, 2, 2).mean(axis=(2, 4), dtype=np.float32)
+    pairs = np.rint(halves).astype(np.uint16)
+    return SpotModel(cells, samples, pairs, False, ratio, along, answer)
 
 
 def _patterns(start: int, count: int) -> NDArray[np.float32]:
@@ -301,3 +306,27 @@ def _look_up(dots, table, out):  # type: ignore[no-untyped-def]
         for x in range(cols):
             index = ((index << 3) | column[x + 4]) & 32767
             line[x] = table[index]
+
+
+@njit(cache=True, nogil=True)
+def _look_up_within(dots, table, per, out):  # type: ignore[no-untyped-def]
+    """Write each dot's own square of samples, by its 5 × 3 neighbourhood."""
+    rows, cols = out.shape[0] // per, out.shape[1] // per
+    column = np.zeros(cols + 4, np.uint8)
+    places = np.zeros(cols, np.int64)
+    for y in range(rows):
+        above, own, below = dots[y], dots[y + 1], dots[y + 2]
+        for x in range(cols + 4):
+            column[x] = (above[x] << 2) | (own[x] << 1) | below[x]
+        index = 0
+        for x in range(4):
+            index = (index << 3) | column[x]
+        for x in range(cols):
+            index = ((index << 3) | column[x + 4]) & 32767
+            places[x] = index * per * per
+        for i in range(per):
+            line = out[y * per + i]
+            for x in range(cols):
+                start = places[x] + i * per
+                for j in range(per):
+                    line[x * per + j] = table[start + j]

@@ -106,8 +106,9 @@ def shown_marks(
         return palette.paint(window.averaged(plane[down, across]))
     part = framed_dots(bits, window.left, window.top, window.cols, window.rows)
     if window.closeness >= 2:
-        marks = spot.marks_within(part)
-        if window.closeness < SAMPLES:
+        per_dot = SAMPLES if window.closeness > SAMPLES // 2 else SAMPLES // 2
+        marks = spot.marks_within(part, per_dot)
+        if window.closeness < per_dot:
             marks = window.averaged(marks)
         return palette.paint(marks)
     marks = spot.marks(part)
