@@ -9,11 +9,17 @@ from support.running import until
 AXE = next(Path(__file__).parent.glob("vendor/axe-core-*/axe.min.js"))
 STATIONS = ["artwork", "blank", "tone", "dots", "burn", "place", "check", "run"]
 FOLDS = ["file", "shape", "gray", "ground", "retouch", "letters", "border"]
+LAID = [
+    ("/jobs/404/dots/", "s", ".contact"),
+    ("/jobs/406/tone/", "v", ".compare"),
+    ("/jobs/406/dots/", "]", ".take.is-peeked"),
+]
 PLACES = [
     "/",
     "/shelf/",
     "/shelf/blanks/new/",
     *[f"/jobs/405/{station}/" for station in STATIONS],
+    "/jobs/406/tone/",
 ]
 
 
@@ -35,6 +41,24 @@ def test_axe_finds_nothing_serious(page, place):
         if fault["impact"] in ("serious", "critical")
     ]
     assert serious == []
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+@pytest.mark.parametrize(("place", "key", "part"), LAID)
+def test_what_is_laid_on_the_table_fits_and_is_accessible(page, place, key, part, width):
+    page.set_viewport_size({"width": width, "height": 844})
+    ready(page, place)
+    page.keyboard.press(key)
+    page.locator(part).wait_for()
+    page.wait_for_timeout(800)
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    assert [
+        (f["id"], [node["html"][:160] for node in f["nodes"][:3]])
+        for f in found["violations"]
+        if f["impact"] in ("serious", "critical")
+    ] == []
 
 
 @pytest.mark.parametrize("fold", FOLDS)

@@ -329,3 +329,33 @@ def test_what_lies_behind_clear_material_changes_its_look(act, ticket, backing):
     act("blank", backing=backing)
     assert spec_of(ticket).substrate.backing == backing
     assert shown_colours(spec_of(ticket).substrate) != plain
+
+
+def test_a_large_job_gets_a_quick_look_that_is_like_it(client, act, ticket):
+    """Coarser dots, the same tones; small jobs need none."""
+    address = f"/jobs/{ticket.number}/picture/proof/{{}}/"
+    window = {"left": 0, "top": 0, "cols": 900, "rows": 675, "w": 90, "h": 67}
+    exact = client.get(address.format(keys(ticket)["proof"]), window).content
+    quick = client.get(
+        address.format(keys(ticket)["proof"]), {**window, "quick": 1}
+    ).content
+    assert quick == exact
+    act("blank", pitch="0.018")
+    page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+    assert 'data-large="1"' in page
+    size = spec_of(ticket).size
+    window = {"left": 0, "top": 0, "cols": size.cols, "rows": size.rows, "w": 90, "h": 67}
+    shown = [
+        np.asarray(
+            Image.open(
+                io.BytesIO(client.get(address.format(keys(ticket)["proof"]), one).content)
+            )
+        )
+        for one in (window, {**window, "quick": 1})
+    ]
+    assert shown[0].shape == shown[1].shape
+    assert (
+        np.abs(shown[0].astype(float).mean(axis=(0, 1)) - shown[1].mean(axis=(0, 1))).max()
+        < 5
+    )
+    assert np.corrcoef(shown[0].ravel(), shown[1].ravel())[0, 1] > 0.98

@@ -79,7 +79,7 @@ def _diffuse(levels, table, turning, packed):  # type: ignore[no-untyped-def]
             level = row[x]
             value = (np.float32(level) - _HALF) + here[x] + carried
             burn[x] = value < 0
-            error = value - copysign32(_HALF, value)
+            error = value - copysign32(_HALF, value)  # type: ignore[call-arg]
             carried = error * ahead[level]
             # The dot behind has now got both of its shares; this row's are used up.
             here[before] = waiting + error * aslant[level]

@@ -40,6 +40,7 @@ def _shelf() -> None:
         bed_width_mm=400,
         bed_height_mm=400,
         max_speed_mm_s=500,
+        response_ms=0.3,
         rapid_mm_s=500,
         acceleration_mm_s2=5000,
         spot_mm=0.12,

@@ -129,7 +129,7 @@ def begin(number: int, spec: JobSpec) -> None:
     whoever asks.
     """
     last = _asked.get(number)
-    if last:
+    if last and spec.size.cols * spec.size.rows <= LARGEST_KEPT:
         _ahead().submit(picture, spec, *last)
 
 

@@ -10,7 +10,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
 from workshop.jobs.models import Artwork, Job
-from workshop.jobs.services import outputs, pictures, pieces, takes, tickets
+from workshop.jobs.services import outputs, pictures, pieces, proxies, takes, tickets
 from workshop.jobs.services import readings as facts
 from workshop.jobs.views.answers import job_numbered, refused
 
@@ -31,6 +31,8 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
         if wanted.get("without") == "tone":
             spec = pictures.untoned(spec)
         window = pictures.window_of(spec, wanted)
+        if "quick" in wanted and (quick := proxies.quick_look(spec, view, window)):
+            return kept(quick)
         asked = "main" in wanted and "take" not in wanted
         found = pictures.picture(spec, view, window, number if asked else 0)
     except tickets.Error as error:

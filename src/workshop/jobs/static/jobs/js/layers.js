@@ -12,7 +12,9 @@ export class Layer {
   }
 
   // Fetch the window of a view unless it is there or on its way.
-  async fetch(base, view, key, window) {
+  // Of a large job a quick look comes first, and says so until the exact one is there.
+  async fetch(base, view, key, window, large = false) {
+    if (large && this.shown?.key !== key) this.quick(base, view, key, window);
     const address = `${base}picture/${view}/${key}/?${new URLSearchParams({ ...window, ...this.mark })}`;
     this.view = view;
     if (address === this.asked) return;
@@ -27,6 +29,23 @@ export class Layer {
       this.changed();
     } catch {
       if (turn === this.turn) this.asked = '';
+    }
+  }
+
+  async quick(base, view, key, window) {
+    const address = `${base}picture/${view}/${key}/?${new URLSearchParams({ ...window, quick: 1 })}`;
+    if (address === this.glanced) return;
+    this.glanced = address;
+    const turn = this.turn + 1;
+    try {
+      const answer = await fetch(address);
+      if (!answer.ok) throw new Error(String(answer.status));
+      const bitmap = await createImageBitmap(await answer.blob());
+      if (this.turn > turn || this.shown?.key === key) return;
+      this.shown = { bitmap, window, key: '', view, turn: turn - 1, quick: true };
+      this.changed();
+    } catch {
+      this.glanced = '';
     }
   }
 

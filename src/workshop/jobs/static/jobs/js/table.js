@@ -76,6 +76,7 @@ export class Table {
       fileHeight: Number(data.fileHeight),
       ground: data.ground,
       textured: Boolean(data.textured),
+      large: Boolean(data.large),
       take: data.take ?? '',
       spot: Number(data.spot),
       keys: { source: data.keySource, toned: data.keyToned, dots: data.keyDots, proof: data.keyProof, veil: data.keyVeil, face: data.keyFace },
@@ -131,8 +132,8 @@ export class Table {
     if (!window) return;
     if (this.without) window.without = this.without;
     if (piece.take) window.take = piece.take;
-    this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window);
-    if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window);
+    this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window, piece.large);
+    if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window, piece.large);
     if (piece.textured) this.requestFace(piece);
     if (this.veiled) this.veil.fetch(this.base, 'veil', piece.keys.veil, window);
     // The loupe waits for the picture, which is what the eye is on.
@@ -246,7 +247,8 @@ export class Table {
   // A mirrored or printed piece is not shown as it is burned: say so.
   sayWords() {
     const place = this.stage.querySelector('#words');
-    const words = this.peeked ? this.peekedWords : this.without ? `Without ${this.without}` : document.querySelector('#pictures').dataset.words;
+    const quick = this.right.shown?.quick || (this.divided && this.left.shown?.quick);
+    const words = quick ? 'A quick look; the exact picture is on its way' : this.peeked ? this.peekedWords : this.without ? `Without ${this.without}` : document.querySelector('#pictures').dataset.words;
     place.hidden = !words;
     place.textContent = words;
   }
