@@ -20,13 +20,15 @@ class Pane {
     const data = pieceOf(figure);
     const number = (name) => Number(data[name]);
     this.take = data.take;
-    this.keys = { proof: data.keyProof, dots: data.keyDots };
+    this.keys = { proof: data.keyProof, dots: data.keyDots, face: data.keyFace };
+    this.textured = Boolean(data.textured);
     [this.cols, this.rows, this.along, this.pitch] = ['cols', 'rows', 'along', 'pitch'].map(number);
     this.width = this.cols * this.along;
     this.height = this.rows * this.pitch;
     this.ground = data.ground;
     this.layer = new Layer(paint);
     this.dots = new Layer(paint);
+    this.face = new Layer(paint);
   }
 
   get size() {
@@ -60,6 +62,10 @@ class Pane {
     const of = this.take ? { take: this.take } : {};
     const wanted = { left, top, cols, rows, w: pixels(cols, art.dotX), h: pixels(rows, art.dotY), ...of };
     this.layer.fetch(this.base, 'proof', this.keys.proof, wanted);
+    if (this.textured) {
+      const whole = { left: Math.floor(-art.left / art.dotX), top: Math.floor(-art.top / art.dotY), cols: Math.ceil(wide / art.dotX) + 1, rows: Math.ceil(high / art.dotY) + 1 };
+      this.face.fetch(this.base, 'face', this.keys.face, { ...whole, w: pixels(whole.cols, art.dotX), h: pixels(whole.rows, art.dotY), ...of });
+    }
     const at = this.lensDots();
     const block = { left: Math.round(at.x) - BLOCK / 2, top: Math.round(at.y) - BLOCK / 2, cols: BLOCK, rows: BLOCK, w: BLOCK, h: BLOCK, ...of };
     this.dots.fetch(this.base, 'dots', this.keys.dots, block);
@@ -79,6 +85,7 @@ class Pane {
     context.fillStyle = this.ground;
     context.fillRect(0, 0, wide, high);
     const art = this.art();
+    if (this.textured) this.face.draw(context, art);
     this.layer.draw(context, art);
     const at = this.lensDots();
     this.ring(context, art.left + at.x * art.dotX, art.top + at.y * art.dotY, Math.max((LENS / PER_DOT) * art.dotX, 6));
