@@ -14,6 +14,7 @@ from engraving.proof import Answer, Window, dot_palette, shown_marks, spot_model
 from engraving.spec import ArtworkPart, DotsPart, JobSpec, SizePart, TonePart
 from engraving.tone import look_at
 from support.jobs import changed, pipeline_of
+from support.ramps import SUBSTRATES, off
 from support.timing import once, paired, photograph, report
 
 SIDE = 2000
@@ -113,3 +114,13 @@ def test_auto_tone(benchmark):
     mine, _, ratio = paired(ours, lambda: PEER.convert("1"), 7)
     report("auto tone, 4 megapixels", mine, ratio, PILLOW)
     once(benchmark, ours)
+
+
+def test_tones_come_out(benchmark):
+    """Not a speed: the largest distance to the wanted lightness of burned ramps."""
+    print("\nlargest distance of 4 mm patches to the wanted L*, compensated (plain)")
+    for name in (one for one in METHODS if one != "threshold"):
+        found = [off(polarity, name) for polarity in SUBSTRATES]
+        words = [f"{one:5.2f} ({plain:5.2f})" for one, plain in found]
+        print(f"{name:20s} wood {words[0]}   slate {words[1]}")
+    benchmark.pedantic(lambda: None, rounds=1)

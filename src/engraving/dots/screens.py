@@ -16,6 +16,7 @@ from functools import lru_cache
 from math import cos, pi, radians, sin
 from types import MappingProxyType
 
+import cv2
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -111,22 +112,20 @@ def screened(
     ndarray of uint8, shape (rows, ceil(cols / 8))
     """
     rows, cols = levels.shape
-    asked = _levels_of(coverage_table(shape, settings))
+    if settings.least_mark_mm or settings.most_mark_mm:
+        bounded = np.rint(255 * (1 - coverage_table(shape, settings))).astype(np.uint8)
+        levels = np.asarray(cv2.LUT(levels, bounded), np.uint8)
     packed = np.zeros((rows, -(-cols // 8)), np.uint8)
     burn = np.zeros(8 * packed.shape[1], np.uint8)
     if shape in SPOTS:
         along = _phases(settings, cell_mm, cell_width_mm(settings), cell_width_mm(settings))
-        _dots(levels, asked, _cell_tile(shape), along, burn, packed)
+        _dots(levels, _cell_tile(shape), along, burn, packed)
     else:
         period = cell_width_mm(settings) * settings.every
         along = _phases(settings, cell_mm, settings.wavelength_mm, period)
         wave = _swings(shape, settings.swing_mm / period)
-        _lines(levels, asked, _line_tile(settings.every), wave, along, burn, packed)
+        _lines(levels, _line_tile(settings.every), wave, along, burn, packed)
     return packed
-
-
-def _levels_of(share: Values) -> NDArray[np.int16]:
-    return np.rint(255 * (1 - share)).astype(np.int16)
 
 
 def _phases(settings: DotsPart, cell_mm: Cell, along_mm: float, across_mm: float) -> Values:
@@ -142,7 +141,7 @@ def _phases(settings: DotsPart, cell_mm: Cell, along_mm: float, across_mm: float
 
 
 @lru_cache(maxsize=8)
-def _cell_tile(shape: str) -> NDArray[np.int16]:
+def _cell_tile(shape: str) -> NDArray[np.uint8]:
     """Return the level below which each point of a cell burns, shape (65536,)."""
     middle = (np.arange(_SIDE) + 0.5) / _SIDE - 0.5
     distance = SPOTS[shape][0](middle[:, None], middle[None, :]).ravel()
@@ -150,15 +149,15 @@ def _cell_tile(shape: str) -> NDArray[np.int16]:
     rank[np.argsort(distance, kind="stable")] = (np.arange(distance.size) + 0.5) / (
         distance.size
     )
-    return np.ceil(255 * (1 - rank)).astype(np.int16)
+    return np.ceil(255 * (1 - rank)).astype(np.uint8)
 
 
 @lru_cache(maxsize=8)
-def _line_tile(every: int) -> NDArray[np.int16]:
+def _line_tile(every: int) -> NDArray[np.uint8]:
     """Return the same across `every` lines, of which the first is burned."""
     turns = (np.arange(_LINE) + 0.5) / _LINE * every
     rank = 2 * np.abs(turns - 0.5)
-    return np.where(turns < 1, np.ceil(255 * (1 - rank)), 0).astype(np.int16)
+    return np.where(turns < 1, np.ceil(255 * (1 - rank)), 0).astype(np.uint8)
 
 
 def _swings(shape: str, turns: float) -> NDArray[np.uint32]:
@@ -173,7 +172,7 @@ def _phase(turns):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _dots(levels, asked, tile, along, burn, packed):  # type: ignore[no-untyped-def]
+def _dots(levels, tile, along, burn, packed):  # type: ignore[no-untyped-def]
     rows, cols = levels.shape
     step_u, step_v = _phase(along[0, 0]), _phase(along[0, 1])
     for y in range(rows):
@@ -182,14 +181,14 @@ def _dots(levels, asked, tile, along, burn, packed):  # type: ignore[no-untyped-
         row = levels[y]
         for x in range(cols):
             place = ((u >> np.uint32(24)) << np.uint32(8)) | (v >> np.uint32(24))
-            burn[x] = asked[row[x]] < tile[place]
+            burn[x] = row[x] < tile[place]
             u = np.uint32(u + step_u)
             v = np.uint32(v + step_v)
         _gather(burn, packed[y])
 
 
 @njit(cache=True, nogil=True)
-def _lines(levels, asked, tile, wave, along, burn, packed):  # type: ignore[no-untyped-def]
+def _lines(levels, tile, wave, along, burn, packed):  # type: ignore[no-untyped-def]
     rows, cols = levels.shape
     step_u, step_v = _phase(along[0, 0]), _phase(along[0, 1])
     for y in range(rows):
@@ -198,7 +197,7 @@ def _lines(levels, asked, tile, wave, along, burn, packed):  # type: ignore[no-u
         row = levels[y]
         for x in range(cols):
             aside = np.uint32(v + wave[u >> np.uint32(22)])
-            burn[x] = asked[row[x]] < tile[aside >> np.uint32(20)]
+            burn[x] = row[x] < tile[aside >> np.uint32(20)]
             u = np.uint32(u + step_u)
             v = np.uint32(v + step_v)
         _gather(burn, packed[y])
