@@ -37,12 +37,12 @@ from numpy.typing import NDArray
 
 from engraving.dots.kernels import Kernel
 from engraving.dots.lanes import Lanes, suits
+from engraving.dots.packing import pack
 from engraving.dots.scalar import copysign32
 
 _PAD = 3
 _RING = 4
 _HALF = np.float32(127.5)
-_GATHER = np.uint64(0x8040201008040201)
 
 
 @njit(cache=True, nogil=True)
@@ -160,16 +160,10 @@ def _move_threshold(row, tile, edges, bias):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _pack(words, packed):  # type: ignore[no-untyped-def]
-    """Gather eight 0/1 bytes into one, first byte to the highest bit."""
-    for i in range(packed.size):
-        packed[i] = np.uint8((words[i] * _GATHER) >> np.uint64(56))
-
-
-@njit(cache=True, nogil=True)
-def _diffuse_band(levels, packed, shares, ring, burn, words, start, turning, moved):  # type: ignore[no-untyped-def]
+def _diffuse_band(levels, packed, shares, ring, burn, start, turning, moved):  # type: ignore[no-untyped-def]
     """Make the dots of a band of rows; `ring` holds the errors between bands."""
     rows, cols = levels.shape
+    row_burn = burn[:cols]
     noise, edges = moved
     still = edges == 0 and noise.shape[0] == 1
     far_reaching = shares[3].any() or shares[1, 0] != 0
@@ -191,12 +185,12 @@ def _diffuse_band(levels, packed, shares, ring, burn, words, start, turning, mov
         near, far = shares[0, _PAD + 1], shares[0, _PAD + 2]
         if not still:
             _move_threshold(levels[i], noise[y % noise.shape[0]], edges, bias)
-            _walk_moved(base, bias, errors, burn, near, far, left)
+            _walk_moved(base, bias, errors, row_burn, near, far, left)
         elif left:
-            _walk_left(base, errors, burn, near, far)
+            _walk_left(base, errors, row_burn, near, far)
         else:
-            _walk_right(base, errors, burn, near, far)
-        _pack(words, packed[i])
+            _walk_right(base, errors, row_burn, near, far)
+        pack(burn, packed[i])
 
 
 class Diffuser:
@@ -264,8 +258,7 @@ class Diffuser:
             packed,
             self._shares,
             self._ring,
-            self._burn[: self._cols],
-            self._burn.view(np.uint64),
+            self._burn,
             self._row,
             self._turning,
             self._moved,

@@ -13,6 +13,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.dots.packing import pack
+
 
 def bayer_matrix(size: int) -> NDArray[np.int64]:
     """Return Bayer's matrix, a permutation of 0 … size²-1; `size` a power of 2."""
@@ -88,15 +90,11 @@ def ordered(levels: NDArray[np.uint8], thresholds: NDArray[np.uint8]) -> NDArray
 @njit(cache=True, nogil=True)
 def _compare(levels, tile, burn, packed):  # type: ignore[no-untyped-def]
     rows, cols = levels.shape
-    words = burn.view(np.uint64)
-    gather = np.uint64(0x8040201008040201)
     for y in range(rows):
         row, edge = levels[y], tile[y % tile.shape[0]]
         for x in range(cols):
             burn[x] = row[x] < edge[x]
-        line = packed[y]
-        for i in range(words.size):
-            line[i] = np.uint8((words[i] * gather) >> np.uint64(56))
+        pack(burn, packed[y])
 
 
 def threshold(levels: NDArray[np.uint8], share: float) -> NDArray[np.uint8]:

@@ -21,6 +21,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.dots.packing import pack
 from engraving.spec import DotsPart
 
 Values = NDArray[np.float64]
@@ -184,7 +185,7 @@ def _dots(levels, tile, along, burn, packed):  # type: ignore[no-untyped-def]
             burn[x] = row[x] < tile[place]
             u = np.uint32(u + step_u)
             v = np.uint32(v + step_v)
-        _gather(burn, packed[y])
+        pack(burn, packed[y])
 
 
 @njit(cache=True, nogil=True)
@@ -200,11 +201,4 @@ def _lines(levels, tile, wave, along, burn, packed):  # type: ignore[no-untyped-
             burn[x] = row[x] < tile[aside >> np.uint32(20)]
             u = np.uint32(u + step_u)
             v = np.uint32(v + step_v)
-        _gather(burn, packed[y])
-
-
-@njit(cache=True, nogil=True)
-def _gather(burn, line):  # type: ignore[no-untyped-def]
-    words = burn.view(np.uint64)
-    for i in range(words.size):
-        line[i] = np.uint8((words[i] * np.uint64(0x8040201008040201)) >> np.uint64(56))
+        pack(burn, packed[y])

@@ -15,10 +15,10 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.dots.packing import pack
 from engraving.dots.scalar import copysign32
 
 _HALF = np.float32(127.5)
-_GATHER = np.uint64(0x8040201008040201)
 
 KEYS: Mapping[int, tuple[int, int, int]] = MappingProxyType(
     {
@@ -69,7 +69,6 @@ def _diffuse(levels, table, turning, packed):  # type: ignore[no-untyped-def]
     ahead, aslant, under = table[:, 0].copy(), table[:, 1].copy(), table[:, 2].copy()
     here = np.zeros(cols, np.float32)
     burn = np.zeros(8 * packed.shape[1], np.uint8)
-    words = burn.view(np.uint64)
     for y in range(rows):
         row = levels[y]
         x, way = (cols - 1, -1) if turning and y % 2 == 1 else (0, 1)
@@ -87,6 +86,4 @@ def _diffuse(levels, table, turning, packed):  # type: ignore[no-untyped-def]
             before = x
             x += way
         here[before] = waiting
-        line = packed[y]
-        for i in range(words.size):
-            line[i] = np.uint8((words[i] * _GATHER) >> np.uint64(56))
+        pack(burn, packed[y])

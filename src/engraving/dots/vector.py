@@ -54,38 +54,21 @@ def _spread(builder: Any, value: Any, of: Any) -> Any:
     return builder.shuffle_vector(single, single, zeros)
 
 
-@_instruction
-def load(_context, array, index):  # type: ignore[no-untyped-def]
-    """Return sixteen float32 from `array[index]` on."""
+def _loader(of: Any, kind: Sixteen) -> Any:
+    """Make an instruction that returns sixteen numbers from `array[index]` on."""
 
-    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
-        kind = signature.args[0]
-        return builder.load(_address(context, builder, kind, *arguments, _FLOATS), align=4)
+    def rule(_context: Any, array: Any, index: Any) -> Any:
+        def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+            place = _address(context, builder, signature.args[0], *arguments, of)
+            return builder.load(place, align=4)
 
-    return FLOATS(array, types.intp), generate
+        return kind(array, types.intp), generate
 
-
-@_instruction
-def load_words(_context, array, index):  # type: ignore[no-untyped-def]
-    """Return sixteen int32 from `array[index]` on."""
-
-    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
-        kind = signature.args[0]
-        return builder.load(_address(context, builder, kind, *arguments, _INTS), align=4)
-
-    return INTS(array, types.intp), generate
+    return _instruction(rule)
 
 
-@_instruction
-def load_bytes(_context, array, index):  # type: ignore[no-untyped-def]
-    """Return sixteen uint8 from `array[index]` on, as float32."""
-
-    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
-        kind = signature.args[0]
-        found = builder.load(_address(context, builder, kind, *arguments, _BYTES), align=1)
-        return builder.uitofp(found, _FLOATS)
-
-    return FLOATS(array, types.intp), generate
+load = _loader(_FLOATS, FLOATS)
+load_words = _loader(_INTS, INTS)
 
 
 @_instruction

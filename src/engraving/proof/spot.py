@@ -291,42 +291,41 @@ def _offsets(reach: float) -> NDArray[np.int64]:
 
 
 @njit(cache=True, nogil=True)
+def _neighbourhoods(dots, y, column, places):  # type: ignore[no-untyped-def]
+    """Fill `places` with what lies around each dot of row y, as 15 bits."""
+    above, own, below = dots[y], dots[y + 1], dots[y + 2]
+    for x in range(column.size):
+        column[x] = (above[x] << 2) | (own[x] << 1) | below[x]
+    index = 0
+    for x in range(4):
+        index = (index << 3) | column[x]
+    for x in range(places.size):
+        index = ((index << 3) | column[x + 4]) & 32767
+        places[x] = index
+
+
+@njit(cache=True, nogil=True)
 def _look_up(dots, table, out):  # type: ignore[no-untyped-def]
     """Replace each dot by the table's entry for its 5 × 3 neighbourhood."""
     rows, cols = out.shape
-    column = np.zeros(cols + 4, np.uint8)
+    column, places = np.zeros(cols + 4, np.uint8), np.zeros(cols, np.int64)
     for y in range(rows):
-        above, own, below = dots[y], dots[y + 1], dots[y + 2]
-        for x in range(cols + 4):
-            column[x] = (above[x] << 2) | (own[x] << 1) | below[x]
-        index = 0
-        for x in range(4):
-            index = (index << 3) | column[x]
+        _neighbourhoods(dots, y, column, places)
         line = out[y]
         for x in range(cols):
-            index = ((index << 3) | column[x + 4]) & 32767
-            line[x] = table[index]
+            line[x] = table[places[x]]
 
 
 @njit(cache=True, nogil=True)
 def _look_up_within(dots, table, per, out):  # type: ignore[no-untyped-def]
     """Write each dot's own square of samples, by its 5 × 3 neighbourhood."""
     rows, cols = out.shape[0] // per, out.shape[1] // per
-    column = np.zeros(cols + 4, np.uint8)
-    places = np.zeros(cols, np.int64)
+    column, places = np.zeros(cols + 4, np.uint8), np.zeros(cols, np.int64)
     for y in range(rows):
-        above, own, below = dots[y], dots[y + 1], dots[y + 2]
-        for x in range(cols + 4):
-            column[x] = (above[x] << 2) | (own[x] << 1) | below[x]
-        index = 0
-        for x in range(4):
-            index = (index << 3) | column[x]
-        for x in range(cols):
-            index = ((index << 3) | column[x + 4]) & 32767
-            places[x] = index * per * per
+        _neighbourhoods(dots, y, column, places)
         for i in range(per):
             line = out[y * per + i]
             for x in range(cols):
-                start = places[x] + i * per
+                start = (places[x] * per + i) * per
                 for j in range(per):
                     line[x * per + j] = table[start + j]

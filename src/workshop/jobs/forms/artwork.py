@@ -39,6 +39,24 @@ class PictureFields(StationForm):
     drop_remove = hidden()
 
 
+_FOLD_OF = {
+    "ground": "file",
+    "keep_dots": "file",
+    "straighten": "shape",
+    "red": "gray",
+    "green": "gray",
+    "blue": "gray",
+    "drop": "gray",
+    "grow": "ground",
+    "feather": "ground",
+    "frame": "ground",
+    "corner": "ground",
+    "vignette": "ground",
+    "line": "letters",
+    "border": "border",
+}
+
+
 class ArtworkForm(PictureFields):
     """The whole station; lines of lettering and dropped colours bring their own fields."""
 
@@ -66,6 +84,7 @@ class ArtworkForm(PictureFields):
     border_inset = QuantityField("mm", 2, least=0, most=500, label="From the edge")
     border_look = forms.ChoiceField(choices=choices.look_choices, label="Border looks")
 
+    fold_of = _FOLD_OF
     out_of_sight = frozenset(
         [
             "sheet",
@@ -100,14 +119,6 @@ class ArtworkForm(PictureFields):
                 "", 0, least=1, most=100, label="Reach", slider=(1, 60, 1)
             )
 
-    def fold(self) -> str:
-        """Return the fold that holds the first field with a fault, empty without one."""
-        for name in self.errors:
-            for start, fold in _FOLD_OF.items():
-                if name.startswith(start):
-                    return fold
-        return ""
-
     def lines(self) -> list[dict[str, Any]]:
         """Return the bound fields of each line of lettering, for the page."""
         return [
@@ -120,22 +131,6 @@ class ArtworkForm(PictureFields):
         return [(i, self[f"drop{i}"]) for i in self.drop_numbers]
 
 
-_FOLD_OF = {
-    "ground": "file",
-    "keep_dots": "file",
-    "straighten": "shape",
-    "red": "gray",
-    "green": "gray",
-    "blue": "gray",
-    "drop": "gray",
-    "grow": "ground",
-    "feather": "ground",
-    "frame": "ground",
-    "corner": "ground",
-    "vignette": "ground",
-    "line": "letters",
-    "border": "border",
-}
 """Starts of field names, and the fold they stand in."""
 
 

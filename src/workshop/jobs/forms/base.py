@@ -1,5 +1,6 @@
 """What every station's form has."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
@@ -20,6 +21,9 @@ class StationForm(forms.Form):
 
     out_of_sight: frozenset[str] = frozenset()
     """Fields that buttons and the table fill; their faults stand at the top."""
+
+    fold_of: Mapping[str, str] = {}
+    """Which fold holds a field, by the beginning of its name."""
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         kwargs.setdefault("label_suffix", "")
@@ -44,6 +48,10 @@ class StationForm(forms.Form):
 
     def fold(self) -> str:
         """Return the fold that holds the first field with a fault, empty without one."""
+        for name in self.errors:
+            for start, fold in self.fold_of.items():
+                if name.startswith(start):
+                    return fold
         return ""
 
 

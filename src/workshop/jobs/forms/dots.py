@@ -10,7 +10,7 @@ from workshop.jobs.forms.base import StationForm
 from workshop.shell.quantity import QuantityField
 
 _SHOWN_AS = {"ruling_cm": ("ruling_cm", "ruling_inch", "ruling_mm")}
-_FOLD_OF = {"runs": "beam", "least_run_mm": "beam", "patches": "measured"}
+_FOLD_OF = {"runs": "beam", "least_run_mm": "beam"}
 
 
 def _mark(label: str) -> QuantityField:
@@ -21,6 +21,7 @@ class DotsForm(StationForm):
     """How tone becomes dots; which fields are in sight follows the method."""
 
     out_of_sight = frozenset({"choose"})
+    fold_of = _FOLD_OF
 
     family = forms.ChoiceField(choices=choices.family_choices, label="Kind")
     method = forms.ChoiceField(choices=choices.dot_method_choices, label="Method")
@@ -80,10 +81,6 @@ class DotsForm(StationForm):
         for field in self:
             if field.name in of_methods - read:
                 yield field
-
-    def fold(self) -> str:
-        """Return the fold that holds the first field with a fault."""
-        return next((_FOLD_OF[name] for name in self.errors if name in _FOLD_OF), "")
 
     def faults(self) -> list[str]:
         """Return faults of fields in no sight, of other methods' too."""

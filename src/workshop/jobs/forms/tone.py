@@ -42,6 +42,7 @@ class ToneForm(StationForm):
     """Everything that changes the tones; each group can be passed over."""
 
     out_of_sight = frozenset({"auto", "curve", "reset", "shade"})
+    fold_of = _FOLD_OF
 
     on = forms.BooleanField(required=False, label="Tone on")
     curve = hidden()
@@ -93,11 +94,3 @@ class ToneForm(StationForm):
         if black is not None and white is not None and white - black < 1:
             self.add_error("input_white", f"It must lie above the black point, {black:g}.")
         return data
-
-    def fold(self) -> str:
-        """Return the fold that holds the first field with a fault."""
-        for name in self.errors:
-            for start, fold in _FOLD_OF.items():
-                if name.startswith(start):
-                    return fold
-        return ""
