@@ -167,3 +167,30 @@ def test_takes_by_keys_side_by_side_and_one_between(page, dark):
     page.wait_for_url(re.compile(rf"/jobs/(?!{dark}/)\d+/"))
     settled(page)
     expect(page.locator("#res-dots")).to_contain_text("Its own dots")
+
+
+def test_the_same_by_touch_on_a_phone(browser, address):
+    context = browser.new_context(
+        base_url=address, viewport={"width": 390, "height": 844}, has_touch=True
+    )
+    page = context.new_page()
+    page.goto("/jobs/403/tone/")
+    settled(page)
+    page.locator("#auto-tone").tap()
+    expect(page.locator("#body-tone")).to_contain_text("steps of lightness")
+    page.get_by_role("button", name="A shade lighter").tap()
+    expect(page.locator("#body-tone")).to_contain_text("1 shade lighter")
+    box = page.locator("#r-contrast").bounding_box()
+    page.touchscreen.tap(box["x"] + box["width"] * 0.8, box["y"] + box["height"] / 2)
+    until(page, "Number(document.querySelector('#f-contrast').value) > 20")
+    page.locator("#take-keep").tap()
+    expect(page.locator(".take")).to_have_count(1)
+    page.locator(".take__pin").tap()
+    expect(page.locator(".take.is-pinned")).to_have_count(1)
+    page.locator("#row-dots").tap()
+    page.locator("#sheet-open").tap()
+    cell = page.locator(".contact__cell").nth(11)
+    expect(cell).to_be_visible()
+    cell.tap()
+    expect(page.locator("#res-dots")).to_contain_text("Bayer")
+    context.close()

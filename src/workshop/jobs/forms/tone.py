@@ -23,7 +23,9 @@ _FOLD_OF = {
 
 
 def _code(label: str, plain: float) -> QuantityField:
-    return QuantityField("", 0, least=0, most=255, label=label, initial=plain, step=1)
+    return QuantityField(
+        "", 0, least=0, most=255, label=label, initial=plain, slider=(0, 255, 1)
+    )
 
 
 def _signed(label: str) -> QuantityField:
@@ -50,7 +52,9 @@ class ToneForm(StationForm):
     auto = hidden()
     shade = forms.IntegerField(required=False)
     input_black = _code("Black", 0)
-    gamma = QuantityField("", 2, least=0.1, most=10, label="Mid γ", initial=1, step=0.02)
+    gamma = QuantityField(
+        "", 2, least=0.1, most=10, label="Mid γ", initial=1, slider=(0.2, 4, 0.02)
+    )
     input_white = _code("White", 255)
     output_black = _code("Darkest", 0)
     output_white = _code("Lightest", 255)
@@ -65,20 +69,24 @@ class ToneForm(StationForm):
     shadows = _signed("Shadows")
     highlights = _signed("Highlights")
     local_amount = _share("Local contrast")
-    local_mm = QuantityField("mm", 1, least=0.5, most=500, label="Size", initial=10, step=1)
-    local_limit = QuantityField("", 1, least=1, most=20, label="Limit", initial=2, step=0.1)
+    local_mm = QuantityField(
+        "mm", 1, least=0.5, most=500, label="Size", initial=10, slider=(1, 60, 1)
+    )
+    local_limit = QuantityField(
+        "", 1, least=1, most=20, label="Limit", initial=2, slider=(1, 8, 0.1)
+    )
     denoise = _share("Denoise")
     blur_dots = QuantityField(
         "dots", 1, least=0, most=200, label="Blur", slider=(0, 10, 0.1), initial=0
     )
     sharpen_amount = _share("Sharpen", 500, 5)
     sharpen_dots = QuantityField(
-        "dots", 1, least=0.1, most=200, label="Radius", initial=1.5, step=0.1
+        "dots", 1, least=0.1, most=200, label="Radius", initial=1.5, slider=(0.1, 12, 0.1)
     )
     sharpen_threshold = _code("Threshold", 0)
     detail_opacity = _share("High-pass")
     detail_dots = QuantityField(
-        "dots", 1, least=0.1, most=200, label="Radius", initial=4, step=0.5
+        "dots", 1, least=0.1, most=200, label="Radius", initial=4, slider=(0.5, 30, 0.5)
     )
     detail_blend = forms.ChoiceField(choices=choices.blend_choices, label="Blended as")
 

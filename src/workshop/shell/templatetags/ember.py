@@ -115,6 +115,12 @@ def _ways(quantity: QuantityField) -> dict[str, object]:
     }
 
 
+@register.inclusion_tag("shell/_partials/ranged.html")
+def ranged(field: BoundField) -> dict[str, object]:
+    """Draw a slider for a quantity whose number stands elsewhere."""
+    return slide(field)
+
+
 @register.inclusion_tag("shell/_partials/slide.html")
 def slide(field: BoundField, use: BoundField | None = None) -> dict[str, object]:
     """Draw a quantity field with a slider beside its number.
