@@ -111,8 +111,8 @@ def test_a_good_job_is_fine():
     )  # fmt: skip
     findings, fine = check_job(facts)
     assert findings == []
-    # Three rules have something to say only of a fault or a printing plate.
-    assert len(fine) == len(RULES) - 3
+    # Four rules have something to say only of a fault, a printing plate or powers.
+    assert len(fine) == len(RULES) - 4
 
 
 @pytest.mark.parametrize("rule", BAD)
@@ -151,6 +151,21 @@ def test_short_runs_are_told_and_lengthened():
     assert finding.figure == "12 runs shorter than 0.100 mm"
     after = changed(spec, **finding.fix.changes)
     assert isinstance(found(after, "short_runs", short_runs=12), Fine)
+
+
+def test_continuous_power_that_marks_nothing_is_told():
+    """Of 40 % in 64 steps the lightest asks for 0.6 %, where 8 % is the least that marks."""
+    power = changed(
+        GOOD, dots={"method": "power"}, machine={"lowest_power": 8}, burn={"power": 40}
+    )
+    finding = found(power, "lightest_tone_marks")
+    assert finding.severity is Severity.CAUTION
+    assert finding.figure == "0.6 % asked, 8 % is the least"
+    assert isinstance(
+        found(changed(power, **finding.fix.changes), "lightest_tone_marks"), Fine
+    )
+    assert found(changed(power, burn={"power": 6}), "lightest_tone_marks").fix is None
+    assert found(GOOD, "lightest_tone_marks") is None
 
 
 def test_an_empty_job_and_one_of_two_levels():

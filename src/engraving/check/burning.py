@@ -1,5 +1,7 @@
 """Rules on how much is burned, how strongly, and whether the beam can."""
 
+import math
+
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
 from engraving.recipe import exposure, least_run_mm
 from engraving.spec import Polarity
@@ -67,4 +69,28 @@ def short_runs(facts: Facts) -> Finding | Fine | None:
         "Some runs of dots end before the beam is fully up; they will burn too light.",
         f"{count:,} runs {least}",
         Fix("Lengthen them", {"dots": {"runs": "lengthen"}}),
+    )
+
+
+def lightest_tone_marks(facts: Facts) -> Finding | Fine | None:
+    """With continuous power, the weakest power used is one the beam marks with."""
+    spec = facts.spec
+    dots, least = spec.dots, spec.machine.lowest_power
+    if dots.method != "power" or spec.keeps_dots or not least:
+        return None
+    low, high = sorted((dots.floor, dots.ceiling))
+    weakest = spec.burn.power * (low + (high - low) / (dots.steps - 1)) / 100
+    figure = f"{weakest:.1f} % asked, {least:g} % is the least"
+    if weakest >= least - 1e-6:
+        return Fine("lightest_tone_marks", "Lightest tone", figure)
+    floor = math.ceil(10 * 100 * least / spec.burn.power) / 10 if spec.burn.power else 100
+    return Finding(
+        "lightest_tone_marks",
+        Severity.CAUTION,
+        "dots",
+        "The lightest tones ask for less power than the beam marks with, and stay bare.",
+        figure,
+        Fix(f"Set least power {floor:g} %", {"dots": {"floor": floor}})
+        if floor < dots.ceiling
+        else None,
     )

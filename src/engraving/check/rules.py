@@ -188,6 +188,7 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
     burning.mostly_burned,
     burning.dose_as_the_recipe,
     burning.short_runs,
+    burning.lightest_tone_marks,
     faster_is_slower,
 )
 """Every rule; the order is that of findings of equal weight."""

@@ -115,6 +115,7 @@ _SHORT = {
     "speed_in_range": "Faster than the machine",
     "power_in_range": "Too little power",
     "mostly_burned": "Mostly burned",
+    "lightest_tone_marks": "Lightest tones stay bare",
     "dose_as_the_recipe": "Not the recipe's dose",
 }
 
