@@ -33,6 +33,7 @@ from engraving.spec import (
     MachinePart,
     PlacePart,
     Polarity,
+    ReproductionPart,
     Scan,
     SizePart,
     SubstratePart,
@@ -94,6 +95,10 @@ _grid_options = _options(
         help=f"One of: {' '.join(METHODS)}.",
     ),
     click.option("--scan", default="serpentine", help="serpentine or one-way."),
+    click.option("--ruling", type=float, help="Of screens and lines: lines a cm."),
+    click.option("--angle", type=float, help="Of screens and lines: degrees."),
+    click.option("--tones", default="plain", show_default=True, help="plain linear spot."),
+    click.option("--auto-tone", is_flag=True, help="Compute tone from the picture."),
     click.option("--polarity", default="darkens", help="darkens or lightens."),
     click.option("--gamma", type=float, help="Above 1 lightens middle tones."),
     click.option("--brightness", type=float, help="-100 to 100."),
@@ -248,15 +253,14 @@ def _prepare(
         for name in ("gamma", "brightness", "contrast")
         if (value := options[name]) is not None
     }
+    tones = _choice("--tones", options["tones"], ("plain", "linear", "spot"))
     spec = JobSpec(
         name=artwork.stem[:200],
         artwork=source,
         size=_size(options, source.ratio),
         tone=TonePart(**tone),
-        dots=DotsPart(
-            method=options["method"],
-            scan=Scan(_choice("--scan", options["scan"], Scan)),
-        ),
+        dots=_dots(options),
+        reproduction=ReproductionPart(mode=tones),
         substrate=SubstratePart(
             polarity=Polarity(_choice("--polarity", options["polarity"], Polarity)),
             ground="#ffffff",
@@ -268,7 +272,18 @@ def _prepare(
         burn=BurnPart(**parts.get("burn", {})),
         place=PlacePart(**parts.get("place", {"x_mm": 10.0, "y_mm": 20.0})),
     )
-    return spec, Pipeline(Held(picture), StageCache(_CACHE_BYTES))
+    pipeline = Pipeline(Held(picture), StageCache(_CACHE_BYTES))
+    if options["auto_tone"]:
+        values = {**pipeline.auto_tone(spec).values, **tone}
+        spec = spec.model_copy(update={"tone": TonePart(**values)})
+    return spec, pipeline
+
+
+def _dots(options: dict[str, Any]) -> DotsPart:
+    asked = {"ruling_cm": options["ruling"], "angle_deg": options["angle"]}
+    given = {name: value for name, value in asked.items() if value is not None}
+    scan = Scan(_choice("--scan", options["scan"], Scan))
+    return DotsPart(method=options["method"], scan=scan, **given)
 
 
 def _size(options: dict[str, Any], ratio: float) -> SizePart:

@@ -93,6 +93,25 @@ def test_dots_from_the_command_line_leave_the_grays_untouched(folder, scene, job
     assert burned.mean() == pytest.approx(1 - scene.mean() / 255, abs=0.01)
 
 
+def test_screens_tones_and_auto_tone_from_the_command_line(folder, scene, job):
+    done = run("dots", "art.png", "out.png", "--width", "8mm", "--method", "round", "--ruling", "8",
+               "--angle", "30", "--tones", "spot", cwd=folder)  # fmt: skip
+    assert (done.returncode, done.stderr) == (0, "")
+    spec, pipeline = job
+    spec = changed(spec, dots={"method": "round", "ruling_cm": 8, "angle_deg": 30},
+                   reproduction={"mode": "spot"}, substrate={"ground": "#ffffff", "mark": "#000000"})  # fmt: skip
+    burned = ~np.asarray(Image.open(folder / "out.png"))
+    assert np.array_equal(burned, pipeline.dots(spec).unpack().astype(bool))
+    assert (
+        run(
+            "dots", "art.png", "auto.png", "--width", "8mm", "--auto-tone", cwd=folder
+        ).returncode
+        == 0
+    )
+    plain = np.asarray(Image.open(folder / "auto.png"))
+    assert not np.array_equal(plain, ~burned)
+
+
 def test_lightens_burns_the_negative(folder, scene):
     Image.fromarray(255 - scene).save(folder / "negative.png")
     for name, polarity in (("art", "lightens"), ("negative", "darkens")):
@@ -147,6 +166,7 @@ def test_whole_jobs_and_batches(folder, scene, job):
         ["dots", "art.png", "o.png", "--width", "4km"], ["dots", "art.png", "o.png", "--width", "-1"],
         ["dots", "art.png", "o.png", "--method", "magic"], ["dots", "art.png", "no/where.png"],
         ["gcode", "art.png", "o.g", "--speed", "nan"], ["gcode", "art.png", "o.g", "--beam", "M5"],
+        ["dots", "art.png", "o.png", "--tones", "warm"], ["dots", "art.png", "o.png", "--ruling", "0"],
         ["dots", "job.json", "o.png"], ["check", "art.png"], ["estimate", "art.png"], ["job"],
     ],
 )  # fmt: skip
