@@ -224,6 +224,29 @@ class TestGaussian:
         assert near.shape == (48, 56)
         assert np.abs(near.reshape(12, 4, 14, 4).mean(axis=(1, 3)) - cells).max() < 0.04
 
+    @pytest.mark.parametrize(
+        ("dots_", "pixels"), [((100, 90), (33, 30)), ((101, 97), (40, 55)), ((64, 64), (32, 64)),
+                              ((7, 9), (3, 2)), ((30, 30), (29, 1)), ((50, 50), (50, 50))],
+    )  # fmt: skip
+    def test_pixels_are_exact_area_averages_of_the_marks(self, dots_, pixels):
+        """By a plain matrix of shares, one a side."""
+
+        def shares(count, into):
+            wide = count / into
+            low, high = (
+                np.arange(into)[:, None] * wide,
+                (np.arange(into)[:, None] + 1) * wide,
+            )
+            x = np.arange(count)[None, :]
+            return np.clip(np.minimum(high, x + 1) - np.maximum(low, x), 0, None) / wide
+
+        dots = (np.random.default_rng(1).random(dots_) < 0.4).astype(np.uint8)
+        model = spot_model(1.2, BELL)
+        marks = model.marks(framed(dots)).astype(float)
+        exact = shares(dots_[0], pixels[0]) @ marks @ shares(dots_[1], pixels[1]).T
+        found = model.averaged(framed(dots), pixels[1], pixels[0])
+        assert np.abs(found - exact).max() < 0.52
+
     def test_wider_spots_mark_more(self):
         dots = (np.random.default_rng(3).random((40, 40)) < 0.3).astype(np.uint8)
         shares = [spot_model(r, BELL).marks(framed(dots)).mean() for r in (0.5, 1, 1.9, 3)]

@@ -30,7 +30,6 @@ from engraving.proof import (
     Answer,
     Palette,
     SpotModel,
-    framed_dots,
     proof_png,
     reproduction_table,
     spot_model,
@@ -307,16 +306,6 @@ class Pipeline(PictureStages):
             machine.pulsed,
         )
         return spot_model(ratio, answer, long)
-
-    def marks(self, spec: JobSpec) -> NDArray[np.uint16]:
-        """Return the mean mark of every dot's cell, shape (rows, cols), 65535 = full."""
-        answer = spec.substrate.model_dump(include={"response", "onset", "scorch_from"})
-        key = stage_key("marks", self.dots_key(spec), self._spot_key(spec), answer)
-        return self._cache.get(key, lambda: self._all_marks(spec))
-
-    def _all_marks(self, spec: JobSpec) -> NDArray[np.uint16]:
-        bits = self.dots(spec)
-        return self.spot(spec).marks(framed_dots(bits, 0, 0, bits.cols, bits.rows))
 
     def palette(self, spec: JobSpec) -> Palette:
         """Return the colours of the burned piece."""

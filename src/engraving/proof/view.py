@@ -86,24 +86,12 @@ def shown_dots(bits: BitGrid, window: Window, palette: Palette) -> NDArray[np.ui
 
 
 def shown_marks(
-    bits: BitGrid,
-    window: Window,
-    spot: SpotModel,
-    palette: Palette,
-    plane: NDArray[np.uint16] | None = None,
+    bits: BitGrid, window: Window, spot: SpotModel, palette: Palette
 ) -> NDArray[np.uint8]:
     """Return a colour picture of the burned piece, shape (height, width, 3).
 
-    Near, four by four samples per dot; far, the mean of every pixel. `plane`
-    is the mean mark of every cell of the grid, where it is at hand; the
-    window must then lie inside the grid.
+    Near, four by four samples per dot; far, the mean of every pixel.
     """
-    if plane is not None and window.shrinks:
-        down, across = (
-            slice(window.top, window.top + window.rows),
-            slice(window.left, window.left + window.cols),
-        )
-        return palette.paint(window.averaged(plane[down, across]))
     part = framed_dots(bits, window.left, window.top, window.cols, window.rows)
     if window.closeness >= 2:
         per_dot = SAMPLES if window.closeness > SAMPLES // 2 else SAMPLES // 2
@@ -111,10 +99,10 @@ def shown_marks(
         if window.closeness < per_dot:
             marks = window.averaged(marks)
         return palette.paint(marks)
-    marks = spot.marks(part)
     if window.shrinks:
-        marks = window.averaged(marks)
-    return palette.paint(marks)
+        size = min(window.width_px, window.cols), min(window.height_px, window.rows)
+        return palette.paint(spot.averaged(part, *size))
+    return palette.paint(spot.marks(part))
 
 
 def framed_dots(

@@ -136,7 +136,7 @@ def begin(number: int, spec: JobSpec) -> None:
 def begin_first(spec: JobSpec) -> None:
     """Start on what the first picture of a fresh ticket needs."""
     if spec.size.cols * spec.size.rows <= LARGEST_KEPT:
-        _ahead().submit(pipeline().marks, spec)
+        _ahead().submit(pipeline().dots, spec)
 
 
 @cache
@@ -164,8 +164,7 @@ def proof_pixels(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
     """Return a window of the proof as sRGB codes, shape (height, width, 3)."""
     stages = pipeline()
     spot, palette = stages.spot(spec), stages.palette(spec)
-    plane = stages.marks(spec) if _kept_whole(spec, window) else None
-    shown = shown_marks(stages.dots(spec), window, spot, palette, plane)
+    shown = shown_marks(stages.dots(spec), window, spot, palette)
     return textured(shown, texture(spec.substrate, _place(spec, window)))
 
 
@@ -195,16 +194,6 @@ def _place(spec: JobSpec, window: Window) -> Place:
         window.width_px,
         window.height_px,
     )
-
-
-def _kept_whole(spec: JobSpec, window: Window) -> bool:
-    """Whether the marks of the whole grid are worth keeping for this window."""
-    cols, rows = spec.size.cols, spec.size.rows
-    inside = window.left >= 0 and window.top >= 0
-    inside = (
-        inside and window.left + window.cols <= cols and window.top + window.rows <= rows
-    )
-    return inside and cols * rows <= LARGEST_KEPT
 
 
 def thumbnail(spec: JobSpec, longest_px: int) -> Picture:
