@@ -316,14 +316,21 @@ def _offsets(reach: float) -> NDArray[np.int64]:
 
 
 @njit(cache=True, nogil=True)
-def _neighbourhoods(dots, y, column, places):  # type: ignore[no-untyped-def]
-    """Fill `places` with what lies around each dot of row y, as 15 bits."""
+def _begin(dots, y, column):  # type: ignore[no-untyped-def]
+    """Fill `column` with the three dots of each column; return the first four as bits."""
     above, own, below = dots[y], dots[y + 1], dots[y + 2]
     for x in range(column.size):
         column[x] = (above[x] << 2) | (own[x] << 1) | below[x]
     index = 0
     for x in range(4):
         index = (index << 3) | column[x]
+    return index
+
+
+@njit(cache=True, nogil=True)
+def _neighbourhoods(dots, y, column, places):  # type: ignore[no-untyped-def]
+    """Fill `places` with what lies around each dot of row y, as 15 bits."""
+    index = _begin(dots, y, column)
     for x in range(places.size):
         index = ((index << 3) | column[x + 4]) & 32767
         places[x] = index
@@ -365,8 +372,9 @@ def _average(dots, table, out):  # type: ignore[no-untyped-def]
     """
     rows, cols = dots.shape[0] - 2, dots.shape[1] - 4
     height, width = out.shape
-    column, places = np.zeros(cols + 4, np.uint8), np.zeros(cols, np.int64)
-    marks, run = np.zeros(cols + 1, np.float32), np.zeros(cols + 1, np.int64)
+    column = np.zeros(cols + 4, np.uint8)
+    # One longer than a row, so that the dot after the last one's edge is nothing.
+    run = np.zeros(cols + 2, np.int64)
     across, down = cols / width, rows / height
     edge, part = np.zeros(width, np.int64), np.zeros(width, np.float32)
     for p in range(width):
@@ -376,17 +384,16 @@ def _average(dots, table, out):  # type: ignore[no-untyped-def]
     scale = np.float32(1 / (across * down))
     done, filled = 0, 0.0
     for y in range(rows):
-        _neighbourhoods(dots, y, column, places)
-        summed = np.int64(0)
+        index, summed = _begin(dots, y, column), np.int64(0)
         for x in range(cols):
-            mark = table[places[x]]
-            marks[x] = mark
-            summed += mark
+            index = ((index << 3) | column[x + 4]) & 32767
+            summed += table[index]
             run[x + 1] = summed
+        run[cols + 1] = summed
         whole, share_before = np.int64(0), np.float32(0)
         for p in range(width):
             at = edge[p]
-            over = part[p] * marks[at]
+            over = part[p] * np.float32(run[at + 1] - run[at])
             line[p] = np.float32(run[at] - whole) + (over - share_before)
             whole, share_before = run[at], over
         # The row belongs to the pixels it lies under, or to two by share.
