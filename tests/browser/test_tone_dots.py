@@ -194,3 +194,37 @@ def test_the_same_by_touch_on_a_phone(browser, address):
     cell.tap()
     expect(page.locator("#res-dots")).to_contain_text("Bayer")
     context.close()
+
+
+def test_the_dots_station_by_keys_alone(page):
+    """Arrow keys choose kind, method and numbers; whatever is focused keeps the focus."""
+    page.goto("/jobs/401/dots/")
+    settled(page)
+
+    def press(start, key, wanted):
+        page.locator(start).focus()
+        page.keyboard.press(key)
+        until(page, "selector => document.activeElement.matches(selector)", wanted)
+
+    result = page.locator("#res-dots")
+    press("#family-diffusion", "ArrowRight", "#family-ordered")
+    expect(result).to_contain_text("Blue noise")
+    press("#family-ordered", "ArrowRight", "#family-screen")
+    expect(result).to_contain_text("Round")
+    press("#family-screen", "ArrowRight", "#family-line")
+    expect(result).to_contain_text("Straight")
+    press("#m-line", "ArrowRight", "#m-wavy")
+    expect(result).to_contain_text("Wavy")
+    press("#r-swing_mm", "ArrowRight", "#r-swing_mm")
+    expect(page.locator("#f-swing_mm")).to_have_value("1.1")
+    press("#f-ruling_cm", "ArrowUp", "#f-ruling_cm")
+    expect(page.locator("#f-ruling_mm")).to_have_value("0.606")
+    press("#mode-spot", "ArrowLeft", "#mode-linear")
+    expect(page.locator("#body-dots")).to_contain_text("by light alone")
+    page.locator("[data-fold=beam] summary").focus()
+    page.keyboard.press("Enter")
+    press("#runs-keep", "ArrowRight", "#runs-lengthen")
+    settled(page)
+    page.reload()
+    expect(result).to_contain_text("Wavy")
+    expect(page.locator("#f-swing_mm")).to_have_value("1.1")
