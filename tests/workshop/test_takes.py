@@ -142,6 +142,7 @@ def test_a_strip_burns_the_very_dots_of_each_take(client, post, pair, ticket):
     assert answer["HX-Redirect"].endswith(f"/jobs/{strip.number}/")
     spec = spec_of(strip)
     assert spec.keeps_dots
+    assert strip.name == "Scene, strip AB, burned as A"  # B has half the power
     assert [line.text for line in spec.lettering.lines] == ["A", "B"]
     dots = pipeline().dots(spec).unpack()
     across, down, gap = 80, 60, 20

@@ -50,13 +50,10 @@ class Part:
     height_mm: float
 
 
-def make_strip(job: Job, takes: list[Take], part: Part) -> tuple[Job, str]:
+def make_strip(job: Job, takes: list[Take], part: Part) -> Job:
     """Open a ticket that burns a part of several takes side by side.
 
-    Returns
-    -------
-    tuple of Job and str
-        The ticket, and what the operator should know of it.
+    Where the takes burn otherwise, its name says whose speed and power it has.
 
     Raises
     ------
@@ -68,20 +65,18 @@ def make_strip(job: Job, takes: list[Take], part: Part) -> tuple[Job, str]:
     pixels, middles = _laid(specs, part)
     first = specs[0]
     letters = "".join(take.letter for take in takes)
+    burns = {tuple(getattr(one.burn, name) for name in _BURN) for one in specs}
+    told = f", burned as {takes[0].letter}" if len(burns) > 1 else ""
     with transaction.atomic():
         artwork = keep_artwork(
             f"strip-{job.number:04d}-{letters}.png", [_png(pixels, first)]
         )
-        strip = open_job(artwork, f"{job.name}, strip {letters}", job.customer)
+        strip = open_job(artwork, f"{job.name}, strip {letters}{told}", job.customer)
         spec = _spec(first, spec_of(strip), pixels.shape, _letters(takes, middles, first))
         # The shelf items of the job it is a trial for; the scrap is no blank of theirs.
         relations = {**relations_of(job), "artwork": artwork.pk, "blank": None}
         change(strip, spec, "Strip of takes", "", relations)
-    others = {tuple(getattr(one.burn, name) for name in _BURN) for one in specs}
-    told = (
-        f"Speed and power are take {takes[0].letter}'s for all." if len(others) > 1 else ""
-    )
-    return strip, told
+    return strip
 
 
 def _check(takes: list[Take], specs: list[JobSpec], part: Part) -> None:

@@ -120,7 +120,7 @@ def make_strip(request: HttpRequest, number: int) -> HttpResponse:
         return render(request, "jobs/_partials/compare.html", _compared(job, strip=form))
     chosen = list(job.takes.filter(pinned=True)) or list(job.takes.all())
     try:
-        ticket, _ = strip.make_strip(job, chosen, form.part())
+        ticket = strip.make_strip(job, chosen, form.part())
     except tickets.Error as error:
         return refused(error.message)
     response = HttpResponse(status=204)
