@@ -111,7 +111,9 @@ def test_one_in_between(post, pair, ticket):
     assert spec.tone.input_black == pytest.approx(5)
     assert spec.burn.power == pytest.approx(33 - 0.25 * 16.5)
     assert spec.dots.method == "floyd-steinberg"  # the nearer one's
-    assert "It can be at most 100 %" in post("between", share="140").content.decode()
+    bad = post("between", share="140")
+    assert "It can be at most 100 %" in bad.content.decode()
+    assert bad["HX-Retarget"] == "#panel"  # the ticket's stations stay where they are
 
 
 def test_between_is_each_end_and_refuses_what_no_job_is():

@@ -108,7 +108,10 @@ def between(request: HttpRequest, number: int) -> HttpResponse:
         return answer(
             request, job_numbered(number), said=f"{take} made, {take.name}. Undo goes back."
         )
-    return render(request, "jobs/_partials/compare.html", _compared(job, between=form))
+    response = render(request, "jobs/_partials/compare.html", _compared(job, between=form))
+    # A fault stands at its field; the stations, which a good answer brings, stay.
+    response["HX-Retarget"] = "#panel"
+    return response
 
 
 @require_POST
