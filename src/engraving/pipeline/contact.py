@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from engraving.dots import make_dots
 from engraving.pipeline.stages import Pipeline
 from engraving.proof import Window, framed_dots
-from engraving.proof.reproduction import burned_lightness, lightness, wanted_lightness
+from engraving.proof.reproduction import lightness, luminance, wanted_lightness
 from engraving.spec import DotsPart, JobSpec
 
 _LEAD_IN = 48
@@ -54,12 +54,7 @@ def sample(pipeline: Pipeline, spec: JobSpec, window: Window, dots: DotsPart) ->
     """
     spec = spec.model_copy(update={"dots": dots})
     codes, margins = _with_lead_in(pipeline.finished(spec), window)
-    table = pipeline.reproduction(spec)
-    if table is not None:
-        levels = np.asarray(cv2.LUT(codes, table), np.uint8)
-    else:
-        levels = codes if spec.burns_dark else np.bitwise_not(codes)
-    grid = make_dots(levels, dots, spec.size.cell_mm)
+    grid = make_dots(pipeline.levels_of(spec, codes), dots, spec.size.cell_mm)
     marks = pipeline.spot(spec).marks(framed_dots(grid, 0, 0, grid.cols, grid.rows))
     inner = _inner(marks, margins, window)
     palette = pipeline.palette(spec)
@@ -93,11 +88,9 @@ def _wanted(
     pipeline: Pipeline, spec: JobSpec, codes: NDArray[np.uint8]
 ) -> NDArray[np.float64]:
     """Return the luminance wanted of each dot, between the ends that dots can show."""
-    bare, solid = burned_lightness(pipeline.process(spec), np.array([0.0, 1.0]))
+    bare, solid = pipeline.ends(spec)
     ends = (solid, bare) if spec.burns_dark else (bare, solid)
-    light = wanted_lightness(*ends)
-    luminance = np.where(light > 8, ((light + 16) / 116) ** 3, light * 27 / 24389)
-    return np.take(luminance, codes)
+    return np.take(luminance(wanted_lightness(*ends)), codes)
 
 
 def _judged(
@@ -117,10 +110,10 @@ def _blurred(
     light: NDArray[np.float64], sigma_mm: float, spec: JobSpec
 ) -> NDArray[np.float64]:
     along, pitch = spec.size.cell_mm
-    size = light.astype(np.float32)
+    plane = light.astype(np.float32)
     edge = cv2.BORDER_REFLECT
     soft = cv2.GaussianBlur(
-        size, (0, 0), max(sigma_mm / along, 0.3), sigmaY=max(sigma_mm / pitch, 0.3),
+        plane, (0, 0), max(sigma_mm / along, 0.3), sigmaY=max(sigma_mm / pitch, 0.3),
         borderType=edge,
     )  # fmt: skip
     return np.asarray(soft, np.float64)

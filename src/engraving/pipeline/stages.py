@@ -177,11 +177,15 @@ class Pipeline(PictureStages):
         return self._cache.get(self.levels_key(spec), lambda: self._levels(spec))
 
     def _levels(self, spec: JobSpec) -> NDArray[np.uint8]:
-        finished, table = self.finished(spec), self.reproduction(spec)
+        return self.levels_of(spec, self.finished(spec))
+
+    def levels_of(self, spec: JobSpec, codes: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        """Return the levels that burn wanted codes, of the whole picture or a part."""
+        table = self.reproduction(spec)
         if table is not None:
-            return np.asarray(cv2.LUT(finished, table), np.uint8)
+            return np.asarray(cv2.LUT(codes, table), np.uint8)
         side = Polarity.DARKENS if spec.burns_dark else Polarity.LIGHTENS
-        return levels_to_burn(finished, side)
+        return levels_to_burn(codes, side)
 
     def reproduction(self, spec: JobSpec) -> NDArray[np.uint8] | None:
         """Return the level to burn for each wanted code; None where codes say it."""
@@ -296,20 +300,11 @@ class Pipeline(PictureStages):
         """Return the spot model of a job, or of its recipe's dose."""
         along, pitch = spec.size.cell_mm
         ratio, long = round(spec.machine.spot_mm / pitch, 6), round(along / pitch, 6)
-        substrate, machine = spec.substrate, spec.machine
-        answer = Answer(
-            machine.spot_shape,
-            substrate.response,
-            substrate.onset,
-            substrate.scorch_from,
-            1.0 if as_recipe else round(exposure(spec), 4),
-            machine.pulsed,
-        )
-        return spot_model(ratio, answer, long)
+        return spot_model(ratio, _answer(spec, 1.0 if as_recipe else exposure(spec)), long)
 
     def palette(self, spec: JobSpec) -> Palette:
         """Return the colours of the burned piece."""
-        return substrate_palette(spec.substrate, self.spot(spec).answer.top)
+        return substrate_palette(spec.substrate, _answer(spec, 1.0).top)
 
     def proof_png(self, spec: JobSpec) -> bytes:
         """Return the proof as a PNG of one pixel per dot."""
@@ -391,6 +386,19 @@ def _finish(
         out = np.where(overlay == DARK, np.uint8(0), out)
         out = np.where(overlay == LIGHT, np.uint8(255), out)
     return out
+
+
+def _answer(spec: JobSpec, times: float) -> Answer:
+    """Return how the substrate answers the beam at so many times the recipe's dose."""
+    substrate, machine = spec.substrate, spec.machine
+    return Answer(
+        machine.spot_shape,
+        substrate.response,
+        substrate.onset,
+        substrate.scorch_from,
+        round(times, 4),
+        machine.pulsed,
+    )
 
 
 def _clock(spec: JobSpec) -> Clock:

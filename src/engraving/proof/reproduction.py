@@ -69,6 +69,11 @@ def lightness(luminance: Values) -> Values:
     return np.where(y > 216 / 24389, 116 * np.cbrt(y) - 16, y * 24389 / 27)
 
 
+def luminance(light: Values) -> Values:
+    """Return the luminances 0..1 of CIE L*; the inverse of `lightness`."""
+    return np.where(light > 8, ((light + 16) / 116) ** 3, light * 27 / 24389)
+
+
 def effective_share(density: float, solid: float, bare: float, n: float = 1.0) -> float:
     """Return the effective share of a patch from densities, 0..1.
 

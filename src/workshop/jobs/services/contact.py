@@ -114,10 +114,12 @@ def cell_picture(spec: JobSpec, crop: Crop, settings: str) -> Picture:
 
 
 def sheet_key(spec: JobSpec) -> str:
-    """Return the key of what all cells depend on; it makes their addresses unique."""
-    stages = pipeline()
-    parts = stages.finished_key(spec), spec.reproduction.model_dump()
-    return stage_key("sheet", *parts, stages.proof_key(spec))
+    """Return the key of what all cells depend on; it makes their addresses unique.
+
+    The job's own dots are no part of it, so a sheet opened again is there at once.
+    """
+    plain = spec.model_copy(update={"dots": DotsPart()})
+    return stage_key("sheet", pipeline().proof_key(plain))
 
 
 @cache

@@ -7,7 +7,7 @@ import numpy as np
 from engraving.dots import METHODS
 from engraving.dots.screens import tones
 from engraving.pipeline import stage_key
-from engraving.proof.reproduction import burned_lightness
+from engraving.proof.reproduction import Process, burned_lightness, luminance
 from engraving.recipe import least_run_mm, smear_mm
 from engraving.spec import JobSpec
 from workshop.jobs.services.engine import pipeline, stage_cache
@@ -48,15 +48,10 @@ def dot_gain(spec: JobSpec) -> float | None:
     return stage_cache().get(key, lambda: (_gain(process),))[0]
 
 
-def _gain(process: Any) -> float:
-    bare, half, solid = burned_luminance(process)
+def _gain(process: Process) -> float:
+    patches = burned_lightness(process, np.array([0, 0.5, 1]))
+    bare, half, solid = luminance(patches).tolist()
     return float((bare - half) / (bare - solid)) - 0.5 if bare != solid else 0.0
-
-
-def burned_luminance(process: Any) -> Any:
-    """Return luminances of a bare, a half-covered and a solid patch."""
-    light = burned_lightness(process, np.array([0, 0.5, 1]))
-    return np.where(light > 8, ((light + 16) / 116) ** 3, light * 27 / 24389)
 
 
 def _middle(spec: JobSpec) -> float:
