@@ -1,3 +1,3 @@
 web: python -m workshop.serve
 worker: python src/workshop/manage.py run_huey --quiet
-controller: python -m standins.controller --port $CONTROLLER_PORT --witness-port $WITNESS_PORT --pace $PACE
+controller: python -m standins.controller --port $CONTROLLER_PORT --witness-port $WITNESS_PORT --pace $PACE --delay-ms 0.05

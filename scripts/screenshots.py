@@ -13,19 +13,21 @@ TARGET = ROOT / "docs" / "screenshots"
 VIEWS = {
     "rack": "/",
     "artwork": "/jobs/407/artwork/",
-    "background": "/jobs/407/artwork/#ground",
-    "lettering": "/jobs/407/artwork/#letters",
     "blank": "/jobs/407/blank/",
     "tone": "/jobs/406/tone/",
-    "compare": "/jobs/406/tone/#key:v",
     "dots": "/jobs/405/dots/",
     "contact": "/jobs/404/dots/#key:s",
     "burn": "/jobs/404/burn/",
-    "place": "/jobs/405/place/",
+    "place": "/jobs/413/place/",
+    "fixture": "/jobs/410/place/",
+    "rotary": "/jobs/412/place/",
     "check": "/jobs/405/check/",
     "run": "/jobs/402/run/",
     "shelf": "/shelf/",
-    "new-blank": "/shelf/blanks/13/",
+    "machine": "/shelf/machines/1/",
+    "recipe": "/shelf/recipes/2/",
+    "card": "/jobs/408/artwork/",
+    "reading": "/jobs/408/card/",
 }
 
 
@@ -43,7 +45,6 @@ def main() -> None:
         page.set_viewport_size({"width": 390, "height": 844})
         show(page, "phone-rack", "/")
         show(page, "phone-tone", "/jobs/406/tone/", whole=True)
-        show(page, "phone-background", "/jobs/407/artwork/#ground", whole=True)
 
 
 def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: ANN001
@@ -56,6 +57,8 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
         page.wait_for_timeout(2000)
     elif fold:
         page.locator(f"[data-fold={fold}] summary").click()
+    if name == "reading":
+        read(page)
     if name == "run":
         page.locator("#burn-button").click()
         page.locator(".twin").wait_for(timeout=60_000)
@@ -64,6 +67,16 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
     page.wait_for_timeout(900)
     page.screenshot(path=TARGET / f"{name}.png", full_page=whole)
     print(f"docs/screenshots/{name}.png")
+
+
+def read(page) -> None:  # noqa: ANN001
+    """Burn the card on the stand-in and let its camera take the picture."""
+    page.goto("/jobs/408/run/")
+    page.locator("#burn-button").click()
+    page.locator(".twin").wait_for(timeout=120_000)
+    page.goto("/jobs/408/card/")
+    page.get_by_role("button", name="Photograph what the stand-in burned").click()
+    page.get_by_role("heading", name="Best cell").wait_for(timeout=60_000)
 
 
 if __name__ == "__main__":

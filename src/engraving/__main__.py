@@ -21,7 +21,7 @@ from engraving.check import Facts, check_job
 from engraving.dots import METHODS, method_named
 from engraving.errors import ArtworkError, EngravingError, InputError, JobError
 from engraving.gcode import read_moves
-from engraving.jobfile import JobFile, read_job_file
+from engraving.jobfile import JobFile, pocket_pictures, read_job_file
 from engraving.motion import Estimate, estimate
 from engraving.pipeline import Pipeline, StageCache
 from engraving.pipeline.picture import artwork_key
@@ -169,7 +169,7 @@ def estimate_file(file: Path, accel: float, rapid: float) -> None:
     if not (0 < accel < float("inf") and rapid > 0):
         raise InputError("--accel and --rapid must be above 0.")
     moves = read_moves(_file(file).read_bytes())
-    _print(_estimate_json(estimate(moves, accel, rapid)))
+    _print(_estimate_json(estimate(moves, (accel, accel), rapid)))
 
 
 @cli.command()
@@ -323,8 +323,14 @@ def _job_pipeline(job: JobFile, picture: bytes) -> tuple[JobSpec, Pipeline]:
     cache = StageCache(_CACHE_BYTES)
     cache.get(artwork_key(digest, part.page), lambda: artwork)
     fonts = job.fonts
+    missing = sorted(set(pocket_pictures(spec)) - set(job.pictures))
+    if missing:
+        raise JobError(
+            "Pictures of the fixture's pockets are missing; export the job again."
+        )
     source = Source(
-        lambda _: picture, lambda name: fonts[name] if name in fonts else no_font(name)
+        lambda part: job.pictures.get(part.sha256, picture),
+        lambda name: fonts[name] if name in fonts else no_font(name),
     )
     return spec.model_copy(update={"artwork": part}), Pipeline(source, cache)
 

@@ -16,6 +16,7 @@ from engraving.spec import JobSpec
 _JOB_NAME = "job.json"
 _FONTS = "fonts/"
 _FONT_NAME = re.compile(r"fonts/([0-9a-f]{64})")
+_PICTURES = "pictures/"
 _MOST_FONTS = 24
 _LARGEST_JSON = 1 << 24
 """Strokes take room."""
@@ -32,11 +33,21 @@ class JobFile:
         The artwork's file.
     fonts : mapping
         Uploaded fonts by their SHA-256.
+    pictures : mapping
+        Files of the pictures in a fixture's pockets, by their SHA-256.
     """
 
     spec: JobSpec
     picture: bytes | None
     fonts: Mapping[str, bytes] = field(default_factory=dict)
+    pictures: Mapping[str, bytes] = field(default_factory=dict)
+
+
+def pocket_pictures(spec: JobSpec) -> list[str]:
+    """Return the SHA-256 of each picture of a fixture's pockets, each once."""
+    pockets = spec.fixture.pockets if spec.fixture else ()
+    named = (one.artwork.sha256 for one in pockets if one.artwork)
+    return sorted({name for name in named if name})
 
 
 def write_job_zip(
@@ -44,14 +55,17 @@ def write_job_zip(
     spec: JobSpec,
     artwork: bytes | None,
     fonts: Mapping[str, bytes] | None = None,
+    pictures: Mapping[str, bytes] | None = None,
 ) -> None:
-    """Write a job, its artwork and its uploaded fonts as a zip, not squeezed."""
+    """Write a job, its pictures and its uploaded fonts as a zip, not squeezed."""
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
         archive.writestr(_JOB_NAME, job_json(spec))
         if artwork is not None:
             archive.writestr(_safe_name(spec.artwork.file), artwork)
         for name, data in (fonts or {}).items():
             archive.writestr(f"{_FONTS}{name}", data)
+        for name, data in (pictures or {}).items():
+            archive.writestr(f"{_PICTURES}{name}", data)
 
 
 def job_json(spec: JobSpec) -> str:
@@ -95,7 +109,7 @@ def read_job_zip(stream: BinaryIO) -> JobFile:
             name = _safe_name(spec.artwork.file)
             held = name in archive.namelist()
             picture = _member(archive, name, LARGEST_FILE) if held else None
-            return JobFile(spec, picture, _fonts(archive))
+            return JobFile(spec, picture, _fonts(archive), _pictures(archive, spec))
     except (zipfile.BadZipFile, KeyError, OSError, RuntimeError, NotImplementedError):
         raise JobError(
             f"This zip is damaged or holds no {_JOB_NAME}; export the job again."
@@ -106,6 +120,15 @@ def _fonts(archive: zipfile.ZipFile) -> dict[str, bytes]:
     found = [_FONT_NAME.fullmatch(name) for name in archive.namelist()]
     names = [match[1] for match in found if match][:_MOST_FONTS]
     return {name: _member(archive, f"{_FONTS}{name}", LARGEST_FONT) for name in names}
+
+
+def _pictures(archive: zipfile.ZipFile, spec: JobSpec) -> dict[str, bytes]:
+    held = set(archive.namelist())
+    return {
+        name: _member(archive, f"{_PICTURES}{name}", LARGEST_FILE)
+        for name in pocket_pictures(spec)
+        if f"{_PICTURES}{name}" in held
+    }
 
 
 def _member(archive: zipfile.ZipFile, name: str, most: int) -> bytes:

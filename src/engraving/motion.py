@@ -1,14 +1,15 @@
 """Time along a tool path: trapezoidal speeds with full look-ahead.
 
-Model: one acceleration for the whole machine along the path; a corner is
-taken from rest, moves in one line join without slowing below the slower of
-the two; rapid moves run at the rapid speed. Rest-to-rest over x takes
+Model: an acceleration along X and one along Y; along a slant the one on the
+ellipse between them. A corner is taken from rest, moves in one line (within
+3°) join without slowing below the slower of the two; rapid moves run at the
+rapid speed. Rest-to-rest over x takes
 x/v + v/a, or 2√(x/a) where the speed is not reached (uniformly accelerated
 motion).
 """
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 
 import numpy as np
 from numba import njit
@@ -17,6 +18,8 @@ from numpy.typing import NDArray
 from engraving.toolpath import Moves
 
 _SUMS = 8
+_STRAIGHT = 0.9986
+"""Cosine of 3°: so far a line may bend, and be rounded, without being a corner."""
 
 
 @dataclass(frozen=True)
@@ -38,6 +41,8 @@ class Estimate:
         Left, front, right, back of all moves in the machine's frame.
     burn_bounds_mm : tuple of float
         The same for moves with the beam on.
+    operation_s : mapping
+        Seconds of each operation, by its place in the job's list.
     """
 
     seconds: float = 0.0
@@ -50,6 +55,7 @@ class Estimate:
     moves: int = 0
     bounds_mm: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
     burn_bounds_mm: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    operation_s: Mapping[int, float] = field(default_factory=dict)
 
 
 class Clock:
@@ -57,38 +63,50 @@ class Clock:
 
     Parameters
     ----------
-    acceleration_mm_s2, rapid_mm_s : float
-        The machine's.
+    accelerations_mm_s2 : tuple of float
+        The machine's along X and along Y.
+    rapid_mm_s : float
+        Its rapid speed.
     start_mm : tuple of float
         Where the head stands at first.
     """
 
     def __init__(
         self,
-        acceleration_mm_s2: float,
+        accelerations_mm_s2: tuple[float, float],
         rapid_mm_s: float,
         start_mm: tuple[float, float] = (0.0, 0.0),
     ) -> None:
-        self._acceleration = acceleration_mm_s2
+        self._accelerations = accelerations_mm_s2
         self._rapid = rapid_mm_s
         self._at = start_mm
         self._sums = np.zeros(_SUMS)
         self._last_row = float("nan")
         self._bounds = np.array([np.inf, np.inf, -np.inf, -np.inf])
         self._burned = self._bounds.copy()
+        self._parts: dict[int, float] = {}
 
-    def add(self, moves: Moves) -> None:
-        """Add a band of moves that begins and ends at rest."""
+    def add(self, moves: Moves) -> NDArray[np.float64]:
+        """Add a band of moves that begins and ends at rest; return each one's seconds."""
+        each = np.zeros(len(moves))
         if not len(moves):
-            return
+            return each
         x = np.concatenate(([self._at[0]], moves.x * moves.unit_mm))
         y = np.concatenate(([self._at[1]], moves.y * moves.unit_mm))
         speed = np.where(moves.feed == 0, self._rapid, moves.feed / 60.0)
         rapid = moves.feed == 0
-        _time_moves(x, y, speed, rapid, moves.power, self._acceleration, self._sums)
+        along = _along(x, y, self._accelerations)
+        _time_moves(x, y, speed, rapid, moves.power, along, self._sums, each)
         self._at = (float(x[-1]), float(y[-1]))
         self._note_bounds(x, y, moves.power)
-        self._count_rows(y[1:][moves.power > 0])
+        if moves.rows < 0:
+            self._count_rows(y[1:][moves.power > 0])
+        else:
+            self._sums[6] += moves.rows
+        self._parts[moves.operation] = self._parts.get(moves.operation, 0.0) + float(
+            each.sum()
+        )
+        return each
 
     def _note_bounds(
         self,
@@ -122,17 +140,32 @@ class Clock:
             moves=int(moves),
             bounds_mm=_corners(self._bounds),
             burn_bounds_mm=_corners(self._burned),
+            operation_s=dict(self._parts),
         )
 
 
 def estimate(
-    bands: Iterable[Moves], acceleration_mm_s2: float, rapid_mm_s: float
+    bands: Iterable[Moves], accelerations_mm_s2: tuple[float, float], rapid_mm_s: float
 ) -> Estimate:
     """Return the estimate of a whole tool path that starts at the origin."""
-    clock = Clock(acceleration_mm_s2, rapid_mm_s)
+    clock = Clock(accelerations_mm_s2, rapid_mm_s)
     for moves in bands:
         clock.add(moves)
     return clock.estimate()
+
+
+def _along(
+    x: NDArray[np.float64], y: NDArray[np.float64], accelerations: tuple[float, float]
+) -> NDArray[np.float64]:
+    """Return the acceleration along each move, 1/√((ux/ax)² + (uy/ay)²)."""
+    along, up = accelerations
+    if along == up:
+        return np.full(x.size - 1, along)
+    dx, dy = np.diff(x), np.diff(y)
+    long = np.hypot(dx, dy)
+    slow = np.hypot(dx / along, dy / up)
+    still = slow == 0
+    return np.where(still, along, long / np.where(still, 1, slow))
 
 
 def _widen(
@@ -150,7 +183,7 @@ def _corners(bounds: NDArray[np.float64]) -> tuple[float, float, float, float]:
 
 
 @njit(cache=True, nogil=True)
-def _time_moves(x, y, speed, rapid, power, a, sums):  # type: ignore[no-untyped-def]
+def _time_moves(x, y, speed, rapid, power, along, sums, each):  # type: ignore[no-untyped-def]
     """Plan junction speeds (squared) backward, then add up forward."""
     n = speed.size
     junction = np.zeros(n + 1)
@@ -158,14 +191,15 @@ def _time_moves(x, y, speed, rapid, power, a, sums):  # type: ignore[no-untyped-
         ux, uy = x[i] - x[i - 1], y[i] - y[i - 1]
         vx, vy = x[i + 1] - x[i], y[i + 1] - y[i]
         long = np.sqrt((ux * ux + uy * uy) * (vx * vx + vy * vy))
-        straight = long > 0 and ux * vx + uy * vy >= long * (1 - 1e-9)
+        straight = long > 0 and ux * vx + uy * vy >= long * _STRAIGHT
         if straight:
             slower = min(speed[i - 1], speed[i])
             junction[i] = slower * slower
     for i in range(n - 1, -1, -1):
         length = np.sqrt((x[i + 1] - x[i]) ** 2 + (y[i + 1] - y[i]) ** 2)
-        junction[i] = min(junction[i], junction[i + 1] + 2 * a * length)
+        junction[i] = min(junction[i], junction[i + 1] + 2 * along[i] * length)
     for i in range(n):
+        a = along[i]
         length = np.sqrt((x[i + 1] - x[i]) ** 2 + (y[i + 1] - y[i]) ** 2)
         junction[i + 1] = min(junction[i + 1], junction[i] + 2 * a * length)
         top = speed[i] * speed[i]
@@ -175,6 +209,7 @@ def _time_moves(x, y, speed, rapid, power, a, sums):  # type: ignore[no-untyped-
         seconds = (2 * fast - np.sqrt(junction[i]) - np.sqrt(junction[i + 1])) / a
         if fast > 0:
             seconds += max(length - ramps, 0.0) / fast
+        each[i] = seconds
         if power[i] > 0:
             sums[0] += seconds
             sums[3] += length

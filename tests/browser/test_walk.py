@@ -95,7 +95,7 @@ def test_from_a_photograph_to_a_burn(page, job):
     with page.expect_download() as given:
         page.locator(".files a", has_text="G-code").click()
     text = given.value.path().read_bytes()
-    assert text.rstrip().endswith(b"M5\nM2")
+    assert text.rstrip().endswith(b"M5\nM9\nM2")
     page.locator("#burn-button").click()
     expect(page.locator("#burn")).to_contain_text(
         "dots lies where it was planned", timeout=60000

@@ -118,7 +118,7 @@ def test_no_drift_over_many_rows(job):
             "height_mm": 60 * 25.4 / 300,
         },
     )
-    bands = list(record(pipeline.dots(spec), plan_raster(spec)))
+    bands = list(record(pipeline.dots(spec), *plan_raster(spec)))
     rows = np.unique(np.concatenate([band.y for band in bands])) * 0.001
     index = np.rint((rows - spec.place.y_mm) / spec.size.pitch_mm - 0.5)
     exact = spec.place.y_mm + (index + 0.5) * spec.size.pitch_mm
@@ -129,7 +129,7 @@ def test_read_back_it_takes_the_same_time(job):
     spec, pipeline = job
     text, planned = written(spec, pipeline)
     machine = spec.machine
-    again = estimate(read_moves(text), machine.acceleration_mm_s2, machine.rapid_mm_s)
+    again = estimate(read_moves(text), machine.accelerations, machine.rapid_mm_s)
     assert again.seconds == pytest.approx(planned.seconds, rel=1e-9)
     assert (again.moves, again.rows) == (planned.moves, planned.rows)
     assert again.burn_mm == pytest.approx(planned.burn_mm)
@@ -143,7 +143,7 @@ def test_a_file_read_in_parts_takes_the_same_time(job, monkeypatch):
     bands = list(read_moves(text))
     assert len(bands) > 5
     machine = spec.machine
-    again = estimate(bands, machine.acceleration_mm_s2, machine.rapid_mm_s)
+    again = estimate(bands, machine.accelerations, machine.rapid_mm_s)
     assert again.seconds == pytest.approx(planned.seconds, rel=1e-9)
     assert again.rows == planned.rows
 
@@ -203,7 +203,9 @@ def test_the_job_travels_in_the_file(job):
     ],
 )
 def test_files_of_others_are_read(text, seconds):
-    assert estimate(read_moves(text), 5000, 500).seconds == pytest.approx(seconds, rel=1e-4)
+    assert estimate(read_moves(text), (5000, 5000), 500).seconds == pytest.approx(
+        seconds, rel=1e-4
+    )
 
 
 @pytest.mark.parametrize(

@@ -34,27 +34,27 @@ def path(points, feed_mm_s, power=0):
      (25.4, 400, 8000, 0.1135), (0.1, 500, 3000, 0.011547)],
 )  # fmt: skip
 def test_rest_to_rest(length, speed, acceleration, seconds):
-    found = estimate([path([(length, 0)], speed)], acceleration, 1000)
+    found = estimate([path([(length, 0)], speed)], (acceleration, acceleration), 1000)
     assert found.seconds == pytest.approx(seconds, rel=1e-5)
 
 
 def test_cutting_a_line_in_pieces_changes_nothing():
-    whole = estimate([path([(50, 0)], 300)], 3000, 300).seconds
-    pieces = estimate([path([(x / 10, 0) for x in range(1, 501)], 300)], 3000, 300)
+    whole = estimate([path([(50, 0)], 300)], (3000, 3000), 300).seconds
+    pieces = estimate([path([(x / 10, 0) for x in range(1, 501)], 300)], (3000, 3000), 300)
     assert pieces.seconds == pytest.approx(whole, rel=1e-6)
 
 
 def test_corners_are_taken_from_rest():
     """75 × 75 square: four sides, each rest to rest."""
     square = [(75, 0), (75, 75), (0, 75), (0, 0)]
-    found = estimate([path(square, 10)], 1000, 100)
+    found = estimate([path(square, 10)], (1000, 1000), 100)
     assert found.seconds == pytest.approx(4 * (75 / 10 + 10 / 1000))
 
 
 def test_parts_add_up_and_lengths_are_kept():
     moves = path([(10, 0), (20, 0), (20, 5)], 100)
     moves.power[1] = 500
-    found = estimate([moves], 2000, 300)
+    found = estimate([moves], (2000, 2000), 300)
     assert found.burn_s + found.run_up_s + found.travel_s == pytest.approx(found.seconds)
     assert (found.burn_mm, found.travel_mm, found.moves, found.rows) == (10, 15, 3, 1)
     assert found.bounds_mm == (10, 0, 20, 5)
@@ -62,7 +62,7 @@ def test_parts_add_up_and_lengths_are_kept():
 
 
 def test_an_empty_path_takes_no_time():
-    assert estimate([], 1000, 100).seconds == 0
+    assert estimate([], (1000, 1000), 100).seconds == 0
 
 
 def test_dose_by_definition():

@@ -111,8 +111,8 @@ def test_a_good_job_is_fine():
     )  # fmt: skip
     findings, fine = check_job(facts)
     assert findings == []
-    # Four rules have something to say only of a fault, a printing plate or powers.
-    assert len(fine) == len(RULES) - 4
+    # Thirteen have something to say only of a fault, a cut, a printing plate or powers.
+    assert len(fine) == len(RULES) - 13
 
 
 @pytest.mark.parametrize("rule", BAD)
@@ -130,6 +130,26 @@ def test_each_fix_answers_its_finding(rule):
     spec, _ = BAD[rule]
     fixed = changed(spec, **found(spec, rule).fix.changes)
     assert isinstance(found(fixed, rule), Fine)
+
+
+@pytest.mark.parametrize(
+    ("rule", "parts", "severity"),
+    [("safe_under_a_beam", {"substrate": {"hazard": "chlorine"}}, Severity.STOP),
+     ("safe_under_a_beam", {"substrate": {"hazard": "old-mirror"}}, Severity.CAUTION),
+     ("marks_with_a_beam", {"machine": {"kind": "drag"}}, Severity.STOP)],
+)  # fmt: skip
+def test_what_no_button_can_put_right(rule, parts, severity):
+    """Chlorine plastics and old mirrors: common practice, no source."""
+    finding = found(changed(GOOD, **parts), rule)
+    assert (finding.severity, finding.fix) == (severity, None)
+
+
+def test_rows_along_y_need_their_room_and_speed_there():
+    along = changed(GOOD, burn={"rows": "y"}, machine={"max_speed_y_mm_s": 50})
+    assert found(along, "speed_in_range").severity is Severity.STOP
+    near = changed(GOOD, burn={"rows": "y"}, place={"y_mm": 0.5})
+    assert found(near, "run_up_on_the_bed").severity is Severity.STOP
+    assert isinstance(found(changed(GOOD, place={"y_mm": 0.5}), "run_up_on_the_bed"), Fine)
 
 
 def test_dark_pictures_on_what_is_burned_dark():

@@ -99,8 +99,9 @@ def test_the_line_protocol(standin, connect):
 def test_hold_and_resume(standin, connect):
     client = connect(standin.port)
     client.hear()
-    client.say(b"!G1 X100 F6000\nM2\n?")
+    client.say(b"!G1 X100 F6000\nM2\n")
     assert [client.hear(), client.hear()] == ["ok", "ok"]
+    client.say(b"?")
     assert client.hear().startswith("<held x=0.000")
     client.say(b"~")
     for _ in range(200):
@@ -108,6 +109,25 @@ def test_hold_and_resume(standin, connect):
         if client.hear().startswith("<idle x=100.000"):
             return
     pytest.fail("it did not arrive")
+
+
+def test_m0_waits_and_single_bytes_act_while_lines_wait(standin, connect):
+    client = connect(standin.port)
+    client.hear()
+    client.say(b"G1 X10 F6000\nM0\n" + b"G1 X20\nG1 X10\n" * 9000 + b"G1 X30\nM2\n")
+
+    def until(word):
+        for _ in range(20000):
+            client.say(b"?")
+            while not (line := client.hear()).startswith("<"):
+                pass
+            if line.startswith(word):
+                return line
+        return pytest.fail(f"never {word}")
+
+    assert until("<held x=10.000")  # 18 000 lines are more than the queue takes
+    client.say(b"~")
+    assert until("<idle x=30.000")
 
 
 def test_the_witness_tells_where_the_energy_went(standin, connect):

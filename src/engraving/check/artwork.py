@@ -10,6 +10,8 @@ _MELTING = 0.25
 def dots_are_kept(facts: Facts) -> Finding | Fine | None:
     """Artwork that is made of dots already is burned dot for dot."""
     spec = facts.spec
+    if spec.card:
+        return None
     if facts.two_level is None:
         return None
     if spec.keeps_dots:

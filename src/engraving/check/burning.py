@@ -16,7 +16,7 @@ def mostly_burned(facts: Facts) -> Finding | Fine | None:
     Heat and smoke build up over large dark areas (common practice, no source).
     """
     spec = facts.spec
-    if facts.burned_dots is None or spec.polarity is not Polarity.DARKENS:
+    if facts.burned_dots is None or spec.polarity is not Polarity.DARKENS or spec.card:
         return None
     share = facts.burned_dots / (spec.size.cols * spec.size.rows)
     if share <= MOST_BURNED:
@@ -36,7 +36,7 @@ def dose_as_the_recipe(facts: Facts) -> Finding | Fine | None:
     """Solid areas get the dose that the recipe was made for."""
     spec = facts.spec
     times = exposure(spec)
-    if not spec.burn.recipe_dose:
+    if not spec.burn.recipe_dose or spec.card:
         return None
     if abs(times - 1) <= _NEAR:
         return Fine("dose_as_the_recipe", "Dose and recipe", f"{times:.2f} times")

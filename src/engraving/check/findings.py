@@ -1,9 +1,11 @@
 """What a rule may report."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
+from engraving.place import Box
 from engraving.spec import JobSpec
 
 
@@ -28,7 +30,7 @@ class Fix:
     """
 
     label: str
-    changes: dict[str, dict[str, Any]]
+    changes: dict[str, Any]
 
 
 @dataclass(frozen=True)
@@ -89,6 +91,9 @@ class Facts:
         Share of the picture beyond the blank, 0..1.
     short_runs : int or None
         Runs of dots too short for the beam.
+    spans : mapping or None
+        Where on the bed the lines of each included outline lie, by its place in
+        the list of operations; those without lines are missing.
     """
 
     spec: JobSpec
@@ -99,3 +104,4 @@ class Facts:
     strokes: tuple[tuple[str, float, float], ...] | None = None
     off_blank: float | None = None
     short_runs: int | None = None
+    spans: Mapping[int, Box] | None = None

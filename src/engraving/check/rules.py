@@ -8,9 +8,10 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from engraving.check import artwork, burning, size
+from engraving.cards import fastest_mm_s, weakest_power
+from engraving.check import artwork, burning, operations, rotary, size
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
-from engraving.place import Box, centred, inside_bed, piece_box, run_up_box
+from engraving.place import Box, burned_box, burning_order, centred, inside_bed
 from engraving.recipe import run_up_mm
 from engraving.spec import JobSpec
 
@@ -20,7 +21,17 @@ _SLACK = 1e-6
 
 
 def _run_up(spec: JobSpec) -> float:
-    return run_up_mm(spec.burn.speed_mm_s, spec.machine.acceleration_mm_s2)
+    """Return the run-up left and right of the rows; rows along Y need none there."""
+    if spec.burn.rows == "y" and not spec.burn.cross:
+        return 0.0
+    return run_up_mm(fastest_mm_s(spec), spec.machine.accelerations[0])
+
+
+def _run_up_y(spec: JobSpec) -> float:
+    """Return the run-up before and behind rows along Y."""
+    if spec.burn.rows == "x" and not spec.burn.cross:
+        return 0.0
+    return run_up_mm(spec.burn.speed_mm_s, spec.machine.accelerations[1])
 
 
 def _overhang_mm(box: Box, spec: JobSpec) -> float:
@@ -36,10 +47,13 @@ def _overhang_mm(box: Box, spec: JobSpec) -> float:
 def on_the_bed(facts: Facts) -> Result:
     """The artwork's rectangle lies on the bed."""
     spec = facts.spec
-    box = piece_box(spec.size, spec.place)
+    box = burned_box(spec)
     if inside_bed(box, spec.machine):
         return Fine("on_the_bed", "Inside the bed", f"{-_overhang_mm(box, spec):.1f} mm")
     x, y = centred(spec.size, spec.machine)
+    if spec.fixture:
+        x = spec.place.x_mm + (spec.machine.bed_width_mm - box.left - box.right) / 2
+        y = spec.place.y_mm + (spec.machine.bed_height_mm - box.front - box.back) / 2
     fits = box.width <= spec.machine.bed_width_mm and (
         box.height <= spec.machine.bed_height_mm
     )
@@ -56,11 +70,14 @@ def on_the_bed(facts: Facts) -> Result:
 def run_up_on_the_bed(facts: Facts) -> Result:
     """The head has room to reach speed beside every row."""
     spec = facts.spec
-    if not inside_bed(piece_box(spec.size, spec.place), spec.machine):
+    piece = burned_box(spec)
+    if not inside_bed(piece, spec.machine):
         return None
-    run_up = _run_up(spec)
-    box = run_up_box(spec.size, spec.place, run_up)
-    room = min(spec.place.x_mm, spec.machine.bed_width_mm - box.right + run_up)
+    run_up, along_y = _run_up(spec), _run_up_y(spec)
+    box = burned_box(spec, run_up, along_y)
+    room = min(piece.left, spec.machine.bed_width_mm - piece.right)
+    if along_y > run_up:
+        run_up, room = along_y, min(piece.front, spec.machine.bed_height_mm - piece.back)
     if inside_bed(box, spec.machine):
         figure = f"{run_up:.1f} of {room:.1f} mm"
         return Fine("run_up_on_the_bed", "Run-up", figure)
@@ -70,16 +87,17 @@ def run_up_on_the_bed(facts: Facts) -> Result:
         "place",
         "There is no room beside the picture to reach speed; the head would hit its end.",
         f"{run_up:.1f} mm run-up, {max(room, 0):.1f} mm free",
-        _make_room(spec, run_up, room),
+        None if along_y else _make_room(spec, run_up, room),
     )
 
 
 def _make_room(spec: JobSpec, run_up: float, room: float) -> Fix | None:
     """Move the piece where that is enough, else slow down."""
-    free = spec.machine.bed_width_mm - spec.size.width_mm
+    box = burned_box(spec)
+    free = spec.machine.bed_width_mm - box.width
     if free >= 2 * run_up:
-        x = min(max(spec.place.x_mm, run_up), free - run_up)
-        shift = x - spec.place.x_mm
+        shift = min(max(box.left, run_up), free - run_up) - box.left
+        x = spec.place.x_mm + shift
         side = "right" if shift > 0 else "left"
         label = f"Move {abs(shift):.1f} mm {side}"
         return Fix(label, {"place": {"x_mm": x}})
@@ -91,6 +109,8 @@ def _make_room(spec: JobSpec, run_up: float, room: float) -> Fix | None:
 
 def pitch_against_spot(facts: Facts) -> Result:
     """Rows lie no closer than the beam is wide."""
+    if facts.spec.card:
+        return None
     pitch, spot = facts.spec.size.pitch_mm, facts.spec.machine.spot_mm
     if pitch >= spot - _SLACK:
         return Fine("pitch_against_spot", "Rows and spot", f"{pitch:.3f}, {spot:.3f} mm")
@@ -107,7 +127,11 @@ def pitch_against_spot(facts: Facts) -> Result:
 def speed_in_range(facts: Facts) -> Result:
     """The machine can run at the engraving speed."""
     spec = facts.spec
-    speed, most = spec.burn.speed_mm_s, spec.machine.max_speed_mm_s
+    speed = fastest_mm_s(spec)
+    along, up = spec.machine.max_speeds
+    most = up if spec.burn.rows == "y" else along
+    if spec.burn.cross:
+        most = min(along, up)
     if speed <= most + _SLACK:
         return Fine("speed_in_range", "Speed", f"{speed:g} of {most:g} mm/s")
     return Finding(
@@ -116,14 +140,17 @@ def speed_in_range(facts: Facts) -> Result:
         "burn",
         "The machine cannot run that fast, so it would burn slower and darker.",
         f"{speed:g} mm/s wanted, {most:g} mm/s possible",
-        Fix(f"Set {most:g} mm/s", {"burn": {"speed_mm_s": most}}),
+        None if spec.card else Fix(f"Set {most:g} mm/s", {"burn": {"speed_mm_s": most}}),
     )
 
 
 def power_in_range(facts: Facts) -> Result:
     """The beam marks at the set power."""
     spec = facts.spec
-    power, least = spec.burn.power, spec.machine.lowest_power
+    power, least = weakest_power(spec), spec.machine.lowest_power
+    if spec.card and 0 < power < least - _SLACK:
+        # A card may well try what does not mark.
+        return Fine("power_in_range", "Weakest cell", f"{power:g} %, {least:g} % marks")
     if power > 0 and power >= least - _SLACK:
         return Fine("power_in_range", "Power", f"{power:g} %")
     change: dict[str, Any] = {"burn": {"power": least}}
@@ -139,7 +166,7 @@ def power_in_range(facts: Facts) -> Result:
 
 def something_to_burn(facts: Facts) -> Result:
     """At least one dot is burned."""
-    if facts.burned_dots is None:
+    if facts.burned_dots is None or not facts.spec.raster:
         return None
     total = facts.spec.size.cols * facts.spec.size.rows
     if facts.burned_dots:
@@ -157,6 +184,8 @@ def something_to_burn(facts: Facts) -> Result:
 def faster_is_slower(facts: Facts) -> Result:
     """Run-ups do not eat what the speed gains."""
     spec = facts.spec
+    if spec.card:
+        return None
     best = math.sqrt(spec.size.width_mm * spec.machine.acceleration_mm_s2 / 2)
     if spec.burn.speed_mm_s <= best + _SLACK:
         return Fine("faster_is_slower", "Quickest speed", f"{best:.0f} mm/s")
@@ -169,7 +198,102 @@ def faster_is_slower(facts: Facts) -> Result:
     )
 
 
+def pockets_hold_something(facts: Facts) -> Result:
+    """At least one pocket of a fixture is on, and each has what it is to burn."""
+    spec = facts.spec
+    fixture = spec.fixture
+    if fixture is None:
+        return None
+    order = burning_order(fixture)
+    if not order:
+        return Finding(
+            "pockets_hold_something",
+            Severity.STOP,
+            "place",
+            "Every pocket of the fixture is off, so nothing would be burned.",
+            f"0 of {fixture.count} pockets",
+        )
+    bare = [i for i in order if fixture.pocket(i).artwork is None]
+    if fixture.picture == "own" and bare:
+        return Finding(
+            "pockets_hold_something",
+            Severity.CAUTION,
+            "place",
+            "Some pockets have no picture of their own and burn the job's.",
+            f"{len(bare)} of {len(order)} pockets",
+        )
+    return Fine("pockets_hold_something", "Pockets", f"{len(order)} of {fixture.count}")
+
+
+def zero_is_where_the_head_stands(facts: Facts) -> Result:
+    """Whoever starts from the head's place has to have driven it there."""
+    spec = facts.spec
+    if spec.place.zero != "head":
+        return None
+    box = burned_box(spec)
+    point = spec.place.anchor.replace("-", " ")
+    return Finding(
+        "zero_is_where_the_head_stands",
+        Severity.NOTE,
+        "place",
+        f"It begins where the head stands: drive it to the {point} of the burn first.",
+        f"{box.width:.1f} × {box.height:.1f} mm from there",
+    )
+
+
+def safe_under_a_beam(facts: Facts) -> Result:
+    """No beam burns what gives off chlorine; an old mirror is asked about.
+
+    Chlorine plastics give off hydrogen chloride (common practice, no source).
+    """
+    spec = facts.spec
+    hazard = spec.substrate.hazard
+    if hazard == "chlorine" and not spec.machine.touches:
+        return Finding(
+            "safe_under_a_beam",
+            Severity.STOP,
+            "blank",
+            "It holds chlorine, which comes off as acid gas under a beam: it is refused.",
+            spec.substrate.name,
+        )
+    if hazard == "old-mirror":
+        return Finding(
+            "safe_under_a_beam",
+            Severity.CAUTION,
+            "blank",
+            "The backing of a very old mirror may hold mercury; burn only what you know.",
+            spec.substrate.name,
+        )
+    return None
+
+
+def marks_with_a_beam(facts: Facts) -> Result:
+    """Rows of dots need a beam; a point or a tip cannot be switched."""
+    machine = facts.spec.machine
+    if not machine.touches:
+        return None
+    return Finding(
+        "marks_with_a_beam",
+        Severity.STOP,
+        "burn",
+        "This machine marks by touching: it cannot burn rows of dots.",
+        machine.name,
+    )
+
+
 RULES: tuple[Callable[[Facts], Result], ...] = (
+    safe_under_a_beam,
+    marks_with_a_beam,
+    pockets_hold_something,
+    rotary.round_pieces_turn,
+    rotary.the_seam_is_closed,
+    rotary.clear_of_handles,
+    rotary.strips_show,
+    operations.something_is_included,
+    operations.outlines_are_there,
+    operations.cut_loose_last,
+    operations.inside_before_outside,
+    zero_is_where_the_head_stands,
     on_the_bed,
     run_up_on_the_bed,
     size.inside_the_blank,

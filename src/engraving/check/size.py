@@ -37,6 +37,8 @@ def _beyond_mm(size: SizePart, spec: JobSpec) -> float:
     off_x, off_y = abs(size.offset_x_mm - x), abs(size.offset_y_mm - y)
     across = off_x + size.width_mm / 2 - width / 2
     down = off_y + size.height_mm / 2 - height / 2
+    if spec.mount.wrap:  # there is no edge along the way round
+        return down
     round_face = spec.blank.shape in ("disc", "oval") and spec.blank.area is None
     if round_face:
         corner = math.hypot(

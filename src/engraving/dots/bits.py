@@ -43,6 +43,32 @@ class BitGrid:
         """Make a grid of dots of different power."""
         return cls(np.packbits(power > 0, axis=1), int(power.shape[1]), power)
 
+    def transposed(self) -> Self:
+        """Return the grid with rows and columns changed over."""
+        if self.power is not None:
+            return type(self).from_power(np.ascontiguousarray(self.power.T))
+        return type(self).from_dots(np.ascontiguousarray(self.unpack().T))
+
+    def turned(self, *, left: bool) -> Self:
+        """Return the grid a quarter turned, its top to the left or to the right."""
+        way = 1 if left else -1
+        if self.power is not None:
+            return type(self).from_power(np.ascontiguousarray(np.rot90(self.power, way)))
+        return type(self).from_dots(np.ascontiguousarray(np.rot90(self.unpack(), way)))
+
+    def columns(self, first: int, last: int) -> Self:
+        """Return the grid's columns from the first up to, not with, the last."""
+        if self.power is not None:
+            return type(self).from_power(np.ascontiguousarray(self.power[:, first:last]))
+        return type(self).from_dots(self.window(first, 0, last - first, self.rows))
+
+    def extended(self, rows: int) -> Self:
+        """Return the grid with its first rows once more below its last."""
+        again = np.vstack([self.packed, self.packed[:rows]])
+        if self.power is None:
+            return replace(self, packed=again)
+        return replace(self, packed=again, power=np.vstack([self.power, self.power[:rows]]))
+
     @property
     def rows(self) -> int:
         """Rows of the grid."""

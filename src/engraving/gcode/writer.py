@@ -11,13 +11,16 @@ S is 0 in the line of every G0, so no controller travels with the beam on.
 import base64
 import zlib
 from collections.abc import Iterable, Iterator
-from typing import BinaryIO
+from typing import BinaryIO, NamedTuple
 
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
+from engraving.place import job_zero, written_per_mm
 from engraving.spec import JobSpec, SizePart
 from engraving.toolpath import Moves
+from engraving.units import MM_PER_INCH
 
 JOB_MARK = "job "
 _COMMENT_WIDTH = 72
@@ -39,22 +42,79 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
     target : binary stream
         Receives ASCII text.
     """
-    target.write(_header(spec).encode("ascii"))
+    end = b"\r\n" if spec.machine.line_end == "crlf" else b"\n"
+
+    def put(text: bytes) -> None:
+        target.write(text if end == b"\n" else text.replace(b"\n", end))
+
+    put(_header(spec).encode("ascii"))
     state = np.array([-1, -1, -1, -1, -1], np.int64)
+    height = 0.0
+    inch = MM_PER_INCH if spec.machine.inches else 1.0
+    second = _second_axis(spec)
+    zero_x, zero_y = job_zero(spec)
     for moves in bands:
+        if moves.waits:
+            put(b"S0\nM0\n")
+            state[3] = 0
+        if moves.z_mm != height:
+            height = moves.z_mm
+            put(f"G0Z{height / inch:.{spec.machine.decimals}f}S0\n".encode())
+            state[0] = state[3] = 0
         text = np.zeros(_LONGEST_LINE * len(moves), np.uint8)
+        x, y = _from_zero(moves, zero_x, zero_y)
+        y, feed = second.told(y, moves.feed)
         size = _format(
-            moves.x,
-            moves.y,
+            x,
+            y,
             moves.power,
-            moves.feed,
-            spec.machine.decimals,
+            feed / np.float32(inch) if inch != 1 else feed,
+            (spec.machine.decimals, second.letter),
             text,
             state,
         )
-        target.write(text[:size].tobytes())
+        put(text[:size].tobytes())
         yield moves
-    target.write(b"S0\nM5\nM2\n")
+    put(_footer(spec, raised=height != 0, home=second.home).encode("ascii"))
+
+
+class _SecondAxis(NamedTuple):
+    """What the second axis is called and told; of a rotary, not mm of its surface."""
+
+    letter: int
+    factor: float
+    turns_rows: bool
+    home: str
+
+    def told(
+        self, y: NDArray[np.int32], feed: NDArray[np.float32]
+    ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+        """Return where it is told to go, in output units, and how fast.
+
+        Rows that run round the piece are moves of this axis alone, so their
+        feed is in its own units.
+        """
+        if self.factor == 1:
+            return y, feed
+        turned = np.floor(y * self.factor + 0.5).astype(np.int32)
+        return turned, feed * np.float32(abs(self.factor)) if self.turns_rows else feed
+
+
+def _from_zero(
+    moves: Moves, zero_x: float, zero_y: float
+) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+    """Return positions from the job's zero, in output units."""
+    if not zero_x and not zero_y:
+        return moves.x, moves.y
+    x0, y0 = (round(zero / moves.unit_mm) for zero in (zero_x, zero_y))
+    return moves.x - np.int32(x0), moves.y - np.int32(y0)
+
+
+def _second_axis(spec: JobSpec) -> _SecondAxis:
+    mount = spec.mount
+    letter = "A" if mount.rotary and mount.output == "degrees" else "Y"
+    home = f"G0{letter}0S0\n" if mount.rotary and mount.back_to_start else ""
+    return _SecondAxis(ord(letter), written_per_mm(spec), spec.burn.rows == "y", home)
 
 
 def _header(spec: JobSpec) -> str:
@@ -69,8 +129,30 @@ def _header(spec: JobSpec) -> str:
         f"passes {burn.passes}, dots {_plain(spec.dots.method)}",
         *_packed_job(spec),
     ]
-    start = f"G21\nG90\nG94\n{spec.machine.beam} S0\n"
-    return "".join(f"; {line[:_COMMENT_WIDTH]}\n" for line in lines) + start
+    machine = spec.machine
+    own = "".join(f"{line}\n" for line in machine.header.splitlines())
+    air = f"{machine.air_on}\n" if _wants_air(spec) and machine.air_on else ""
+    start = f"{'G20' if machine.inches else 'G21'}\nG90\nG94\n"
+    if spec.place.zero == "head":
+        start += "G92X0Y0\n"
+    words = "".join(f"; {line[:_COMMENT_WIDTH]}\n" for line in lines)
+    return f"{words}{start}{own}{air}{machine.beam} S0\n"
+
+
+def _wants_air(spec: JobSpec) -> bool:
+    """Air is on for the whole job where any of its operations wants it."""
+    outlines = any(one.on and one.air for one in spec.outlines)
+    return outlines or (spec.raster and spec.burn.air)
+
+
+def _footer(spec: JobSpec, *, raised: bool, home: str = "") -> str:
+    machine = spec.machine
+    down = "G0Z0\n" if raised else ""
+    air = f"{machine.air_off}\n" if _wants_air(spec) and machine.air_off else ""
+    own = "".join(f"{line}\n" for line in machine.footer.splitlines())
+    if spec.place.zero == "head":
+        home = "G0X0Y0S0\nG92.1\n"
+    return f"S0\nM5\n{down}{home}{air}{own}M2\n"
 
 
 def _apart(size: SizePart) -> str:
@@ -122,13 +204,16 @@ def _put_number(text, at, value, decimals):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _format(x, y, power, feed, decimals, text, state):  # type: ignore[no-untyped-def]
+def _format(x, y, power, feed, ways, text, state):  # type: ignore[no-untyped-def]
     """Write moves as lines; `state` holds the modal G, X, Y, S and F (in 1/1000).
+
+    `ways` are the decimals, and the second axis's letter as a code.
 
     Words that have not changed are left out, except that a rapid move always
     says S0.
     """
     at = 0
+    decimals, letter = ways
     for i in range(x.size):
         rapid = feed[i] == 0
         word = 0 if rapid else 1
@@ -143,7 +228,7 @@ def _format(x, y, power, feed, decimals, text, state):  # type: ignore[no-untype
             at = _put_number(text, at + 1, np.int64(x[i]), decimals)
             state[1] = x[i]
         if (fresh and rapid) or y[i] != state[2]:
-            text[at] = 89  # Y
+            text[at] = letter
             at = _put_number(text, at + 1, np.int64(y[i]), decimals)
             state[2] = y[i]
         if rapid or power[i] != state[3]:

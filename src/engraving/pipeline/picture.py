@@ -46,7 +46,7 @@ class PictureStages:
     def placed_key(self, spec: JobSpec) -> str:
         """Key of where the picture lies on the grid."""
         part = spec.artwork.model_dump(include={*_PLACED, "width_px", "height_px"})
-        return stage_key("placed", part, spec.size.cols, spec.size.rows)
+        return stage_key("placed", part, spec.size.cols, spec.size.rows, spec.size.repeat)
 
     def grid_key(self, spec: JobSpec) -> str:
         """Key of the artwork on the burn grid."""
@@ -126,7 +126,13 @@ class PictureStages:
         return self._cache.get(self.grid_key(spec), lambda: self._place(spec))
 
     def _place(self, spec: JobSpec) -> tuple[NDArray[Any], NDArray[np.uint8] | None]:
-        part, size = spec.artwork, (spec.size.cols, spec.size.rows)
+        gray, alpha = self._place_once(spec)
+        return _side_by_side(spec, gray), None if alpha is None else _side_by_side(
+            spec, alpha
+        )
+
+    def _place_once(self, spec: JobSpec) -> tuple[NDArray[Any], NDArray[np.uint8] | None]:
+        part, size = spec.artwork, _once(spec)
         plane = self.plane(spec)
         alpha = self.artwork(spec, colour=needs_colour(part)).alpha
         if part.keep_dots:
@@ -152,8 +158,8 @@ class PictureStages:
     def _drawn_mask(self, spec: JobSpec) -> NDArray[np.uint8] | None:
         on_grid = None
         if spec.mask.edits:
-            size = spec.size.cols, spec.size.rows
-            on_grid = place_share(self.edited_mask(spec), spec.artwork, *size)
+            once = place_share(self.edited_mask(spec), spec.artwork, *_once(spec))
+            on_grid = _side_by_side(spec, once)
         return finished(on_grid, spec.mask, spec.size)
 
     def edited_mask(self, spec: JobSpec) -> NDArray[np.uint8]:
@@ -193,9 +199,9 @@ class PictureStages:
 
     @staticmethod
     def _shading_on_grid(spec: JobSpec, shading: Shading) -> NDArray[np.uint8]:
-        size = spec.size.cols, spec.size.rows
         planes = np.rint(shading.clip(0, 1) * 255).astype(np.uint8)
-        return np.stack([place_share(plane, spec.artwork, *size) for plane in planes])
+        once = [place_share(plane, spec.artwork, *_once(spec)) for plane in planes]
+        return np.stack([_side_by_side(spec, plane) for plane in once])
 
     def overlay(self, spec: JobSpec) -> NDArray[np.uint8] | None:
         """Return what is drawn in pure dark (1) or light (2); None when nothing is."""
@@ -207,6 +213,15 @@ class PictureStages:
                 spec.size, spec.lettering, spec.border, spec.mask, self.face
             ),
         )
+
+
+def _once(spec: JobSpec) -> tuple[int, int]:
+    """Return columns and rows of the artwork where it lies several times side by side."""
+    return spec.size.cols // spec.size.repeat, spec.size.rows
+
+
+def _side_by_side(spec: JobSpec, plane: NDArray[Any]) -> NDArray[Any]:
+    return plane if spec.size.repeat == 1 else np.tile(plane, (1, spec.size.repeat))
 
 
 def artwork_key(sha256: str, page: int, *, colour: bool = False) -> str:

@@ -7,25 +7,42 @@ Up to the proof a job is seen from the side that is looked at; only what
 leaves for the machine (`burned` and all that follows) is mirrored.
 """
 
-from typing import BinaryIO
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any, BinaryIO
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from shapely import MultiPolygon
+from shapely.geometry import box
 
 from engraving.artwork.levels import splitting_level
 from engraving.artwork.overlay import DARK, LIGHT
 from engraving.artwork.retouch import apply_shading
+from engraving.cards import likeness, record_card
 from engraving.check import Facts, Finding, Fine, check_job
 from engraving.dots import BitGrid, make_dots
 from engraving.dots.runs import count_short, least_run_dots, without_short
 from engraving.gcode import write_gcode
 from engraving.lettering import line_length_mm, thinnest_stroke_mm
 from engraving.motion import Clock, Estimate
+from engraving.outline import Path, kept_areas, outline_paths, traced
 from engraving.pipeline.cache import stage_key
+from engraving.pipeline.cone import cone_key, drawn_on_cone, on_a_cone
 from engraving.pipeline.edges import melting_share
+from engraving.pipeline.pathmap import Looked, PathMap, empty_map, paint
 from engraving.pipeline.picture import PictureStages
-from engraving.place import engravable_mask, face_mask
+from engraving.place import (
+    Box,
+    engravable_mask,
+    face_mask,
+    frame_of,
+    job_zero,
+    mounted,
+    piece_box,
+    pieces,
+)
 from engraving.proof import (
     Answer,
     Palette,
@@ -37,11 +54,23 @@ from engraving.proof import (
 )
 from engraving.proof.reproduction import Process, burned_lightness
 from engraving.recipe import exposure, least_run_mm
-from engraving.spec import DotsPart, JobSpec, Polarity
+from engraving.spec import DotsPart, FixturePart, JobSpec, OperationPart, Polarity
 from engraving.tone import AutoTone, Ground, apply_tone, auto_tone, levels_to_burn, look_at
-from engraving.toolpath import plan_raster, record
+from engraving.toolpath import (
+    Moves,
+    plan_raster,
+    record,
+    record_strokes,
+    turned_moves,
+    turned_points,
+)
 
 _PLAIN_DOTS = DotsPart(method="threshold", level=50)
+_HEADS_A_BAND = 400
+_ASIDE = {"name", "seen", "lock_scale", "recipe", "recipe_version"}
+"""What an operation's moves do not depend on."""
+_SAME_LINES = _ASIDE | {"on", "speed_mm_s", "power", "passes", "air", "focus_mm"}
+"""What its lines do not depend on."""
 _LOOK = {
     "ground", "mark", "response", "onset", "scorch_from", "scorch", "clear", "backing",
 }  # fmt: skip
@@ -72,7 +101,8 @@ class Pipeline(PictureStages):
     def levels_key(self, spec: JobSpec) -> str:
         """Key of what the dot method reads."""
         table = self._table_key(spec)
-        return stage_key("levels", self.finished_key(spec), table, spec.burns_dark)
+        bent = cone_key(spec)
+        return stage_key("levels", self.finished_key(spec), table, spec.burns_dark, bent)
 
     def _table_key(self, spec: JobSpec) -> str:
         mode = spec.reproduction.mode
@@ -102,6 +132,8 @@ class Pipeline(PictureStages):
 
     def dots_key(self, spec: JobSpec) -> str:
         """Key of the dots."""
+        if spec.card is not None:
+            return stage_key("card", self._card_key(spec))
         blank = spec.blank.model_dump() if spec.blank.keep_inside else None
         size = (spec.size.cell_mm, spec.size.offset_x_mm, spec.size.offset_y_mm)
         return stage_key(
@@ -111,6 +143,12 @@ class Pipeline(PictureStages):
             blank,
             size if blank else None,
         )
+
+    @staticmethod
+    def _card_key(spec: JobSpec) -> dict[str, Any]:
+        """Return all that a card is drawn and burned from."""
+        parts = {"card", "machine", "burn", "size", "dots", "substrate"}
+        return spec.model_dump(include=parts, mode="json")
 
     def proof_key(self, spec: JobSpec) -> str:
         """Key of the proof."""
@@ -125,13 +163,23 @@ class Pipeline(PictureStages):
 
     def path_key(self, spec: JobSpec) -> str:
         """Key of the tool path and its time."""
+        if spec.fixture is not None:
+            keys = [self.path_key(one) for one in pieces(spec)]
+            return stage_key("pockets", keys, spec.fixture.pause)
         machine = spec.machine
         return stage_key(
             "path",
             self.dots_key(spec),
             spec.mirrored,
-            repr(plan_raster(spec)),
-            machine.acceleration_mm_s2,
+            repr(plan_raster(mounted(spec))),
+            spec.mount.model_dump(),
+            (spec.place.zero, spec.place.anchor),
+            spec.place.turn_deg,
+            [one.model_dump(exclude=_ASIDE) for one in spec.operations],
+            [self._found_key(spec, one) for one in spec.outlines],
+            spec.blank.model_dump() if spec.outlines else None,
+            spec.machine.model_dump() if spec.card else None,
+            machine.accelerations,
             machine.rapid_mm_s,
         )
 
@@ -177,7 +225,10 @@ class Pipeline(PictureStages):
         return self._cache.get(self.levels_key(spec), lambda: self._levels(spec))
 
     def _levels(self, spec: JobSpec) -> NDArray[np.uint8]:
-        return self.levels_of(spec, self.finished(spec))
+        codes = self.finished(spec)
+        if on_a_cone(spec) and not spec.keeps_dots:
+            codes = drawn_on_cone(spec, codes, fill=255 if spec.burns_dark else 0)
+        return self.levels_of(spec, codes)
 
     def levels_of(self, spec: JobSpec, codes: NDArray[np.uint8]) -> NDArray[np.uint8]:
         """Return the levels that burn wanted codes, of the whole picture or a part."""
@@ -246,6 +297,8 @@ class Pipeline(PictureStages):
 
     def short_runs(self, spec: JobSpec) -> int:
         """Return how many runs are too short for the beam to burn as planned."""
+        if spec.card is not None:
+            return 0
         least, made = self._least_run(spec), self.made(spec)
         if least < 2 or made.power is not None:
             return 0
@@ -257,12 +310,20 @@ class Pipeline(PictureStages):
         return least_run_dots(least_run_mm(spec), spec.size.along_mm)
 
     def _make_dots(self, spec: JobSpec) -> BitGrid:
+        if spec.card is not None:
+            return likeness(spec)
         grid = self.made(spec)
         least = self._least_run(spec)
         if spec.dots.runs != "keep" and least > 1 and grid.power is None:
             packed = without_short(grid.packed, grid.cols, least, spec.dots.runs)
             grid = BitGrid(packed, grid.cols)
         mask, overlay = self.mask(spec), self.overlay(spec)
+        if on_a_cone(spec) and not spec.keeps_dots:
+            if mask is None:
+                mask = np.full((grid.rows, grid.cols), 255, np.uint8)
+            mask = drawn_on_cone(spec, mask, fill=0, sharp=True)
+            if overlay is not None:
+                overlay = drawn_on_cone(spec, overlay, fill=0, sharp=True)
         if mask is not None:
             # Diffused error may not leave the picture.
             grid = grid.within(np.packbits(mask > 0, axis=1))
@@ -318,15 +379,131 @@ class Pipeline(PictureStages):
 
     def _time(self, spec: JobSpec) -> Estimate:
         clock = _clock(spec)
-        for moves in record(self.burned(spec), plan_raster(spec)):
+        for moves in self.bands(spec):
             clock.add(moves)
         return clock.estimate()
+
+    def bands(self, spec: JobSpec) -> Iterator[Moves]:
+        """Yield the job's tool path in bands, each of whole rows or strokes."""
+        if spec.card is not None:
+            yield from record_card(spec)
+            return
+        if spec.fixture is not None:
+            yield from self._pockets(spec, spec.fixture)
+            return
+        for at, operation in enumerate(spec.operations):
+            for moves in self._operation_bands(spec, operation) if operation.on else ():
+                yield replace(_turned_moves(spec, moves), operation=at)
+
+    def _operation_bands(self, spec: JobSpec, operation: OperationPart) -> Iterator[Moves]:
+        """Yield the moves of one operation, the piece not yet turned on the bed."""
+        if operation.kind == "raster":
+            lying, bits = self.on_machine(spec)
+            for path in plan_raster(lying):
+                for strip, at in _strips(bits, spec, lying.size.along_mm):
+                    yield from record(strip, path.moved_along(at))
+            return
+        paths = self.outline_paths(spec, operation)
+        z_mm = operation.focus_mm if spec.machine.z_axis else 0.0
+        for _ in range(operation.passes if paths else 0):
+            yield record_strokes(
+                paths, spec.machine, operation.speed_mm_s, operation.power, z_mm
+            )
+
+    def outline_paths(self, spec: JobSpec, operation: OperationPart) -> list[Path]:
+        """Return the lines of an operation on the bed, in their order.
+
+        As if the piece lay straight: `place.turn_deg` turns the moves.
+        """
+        found = self.areas_found(spec, operation)
+        shape = operation.model_dump(exclude=_SAME_LINES)
+        key = stage_key(
+            "outline", shape, self._found_key(spec, operation), spec.mirrored,
+            spec.size.model_dump(), spec.place.model_dump(), spec.blank.model_dump(),
+        )  # fmt: skip
+        return self._cache.get(key, lambda: outline_paths(spec, operation, found))
+
+    def areas_found(self, spec: JobSpec, operation: OperationPart) -> MultiPolygon | None:
+        """Return what the mask keeps or what is traced, seen from the side looked at.
+
+        None of shapes that need neither.
+        """
+        if operation.shape not in ("picture", "traced"):
+            return None
+        return self._cache.get(
+            self._found_key(spec, operation), lambda: self._find_areas(spec, operation)
+        )
+
+    def _find_areas(self, spec: JobSpec, operation: OperationPart) -> MultiPolygon:
+        cell, mask = spec.size.cell_mm, self.mask(spec)
+        if operation.shape == "traced":
+            return traced(self.toned(spec), cell, operation.trace, mask)
+        if mask is None:
+            wide, high = spec.size.width_mm / 2, spec.size.height_mm / 2
+            return MultiPolygon([box(-wide, -high, wide, high)])
+        return kept_areas(mask, cell, operation.trace)
+
+    def _found_key(self, spec: JobSpec, operation: OperationPart) -> str:
+        if operation.shape not in ("picture", "traced"):
+            return ""
+        tones = self.tone_key(spec) if operation.shape == "traced" else ""
+        trace = operation.trace.model_dump()
+        return stage_key("areas", operation.shape, trace, tones, self.mask_key(spec))
+
+    def on_machine(self, spec: JobSpec) -> tuple[JobSpec, BitGrid]:
+        """Return a job and its dots as they lie on the machine.
+
+        A round piece is turned a quarter; at its seam the first rows are burned
+        once more where an overlap is wanted.
+        """
+        bits = self.burned(spec)
+        if not spec.mount.rotary:
+            return spec, bits
+        key = stage_key(
+            "turned", self.dots_key(spec), spec.mirrored, spec.mount.model_dump()
+        )
+        turned = self._cache.get(key, lambda: _turned(bits, spec))
+        lying = mounted(spec)
+        deep = turned.rows * lying.size.pitch_mm
+        size = lying.size.model_copy(update={"height_mm": deep})
+        return lying.model_copy(update={"size": size}), turned
+
+    def _pockets(self, spec: JobSpec, fixture: FixturePart) -> Iterator[Moves]:
+        """Yield the bands of all pockets, waiting between where that is wanted."""
+        for i, piece in enumerate(pieces(spec)):
+            for j, moves in enumerate(self.bands(piece)):
+                waits = fixture.pause and i > 0 and j == 0
+                yield replace(moves, waits=True) if waits else moves
+
+    def path_map(self, spec: JobSpec, looked: Looked) -> PathMap:
+        """Return when each spot of a window is burned or passed over.
+
+        Positions are the machine's; of a rotary, mm of the surface.
+        """
+        key = stage_key("path map", self.path_key(spec), looked)
+        return self._cache.get(key, lambda: self._map_path(spec, looked))
+
+    def _map_path(self, spec: JobSpec, looked: Looked) -> PathMap:
+        whole = max(self.estimate(spec).seconds, 1e-9)
+        clock, begun, at = _clock(spec), 0.0, job_zero(spec)
+        found, heads = empty_map(looked), []
+        for moves in self.bands(spec):
+            each = clock.add(moves)
+            x = np.concatenate(([at[0]], moves.x * moves.unit_mm))
+            y = np.concatenate(([at[1]], moves.y * moves.unit_mm))
+            ends = (begun + np.concatenate(([0.0], np.cumsum(each)))) / whole
+            paint(found, looked, x, y, moves.power > 0, np.minimum(ends, 1.0))
+            step = max(len(moves) // _HEADS_A_BAND, 1)
+            heads.append(np.stack([ends, x, y], axis=1)[::step])
+            begun, at = begun + float(each.sum()), (float(x[-1]), float(y[-1]))
+        if heads:
+            found.heads = np.concatenate(heads).astype(np.float32)
+        return found
 
     def write_gcode(self, spec: JobSpec, target: BinaryIO) -> Estimate:
         """Write the job's G-code and return its estimate, in one walk."""
         clock = _clock(spec)
-        bands = record(self.burned(spec), plan_raster(spec))
-        for moves in write_gcode(spec, bands, target):
+        for moves in write_gcode(spec, self.bands(spec), target):
             clock.add(moves)
         return clock.estimate()
 
@@ -346,7 +523,20 @@ class Pipeline(PictureStages):
             strokes=strokes,
             off_blank=self.off_blank(spec),
             short_runs=self.short_runs(spec),
+            spans=self.spans(spec),
         )
+
+    def spans(self, spec: JobSpec) -> dict[int, Box]:
+        """Return where the lines of each included outline lie, by its place in the list."""
+        found = {}
+        middle = piece_box(spec.size, spec.place).middle
+        for at, one in enumerate(spec.operations):
+            paths = [] if one.kind == "raster" else self.outline_paths(spec, one)
+            if one.on and paths:
+                ends = turned_points(np.concatenate(paths), middle, spec.place.turn_deg)
+                (left, front), (right, back) = np.min(ends, axis=0), np.max(ends, axis=0)
+                found[at] = Box(float(left), float(front), float(right), float(back))
+        return found
 
     def _melting(self, spec: JobSpec) -> float | None:
         """Return how much of the subject's edge looks like its ground."""
@@ -369,6 +559,33 @@ class Pipeline(PictureStages):
     def check(self, spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
         """Return findings, worst first, and what is fine."""
         return check_job(self.facts(spec))
+
+
+def _turned(bits: BitGrid, spec: JobSpec) -> BitGrid:
+    """Return dots a quarter turned, their top to the side that the mount says."""
+    quarter = bits.turned(left=spec.mount.top == "left")
+    again = round(spec.mount.overlap_mm / spec.size.along_mm) if spec.mount.wrap else 0
+    # Rows are burned from the back forward; the seam's first ones come again in front.
+    return quarter.extended(min(again, quarter.rows)) if again else quarter
+
+
+def _turned_moves(spec: JobSpec, moves: Moves) -> Moves:
+    """Return moves as the piece lies on the bed: turned about the picture's middle."""
+    if not spec.place.turn_deg:
+        return moves
+    frame = frame_of(spec.machine)
+    middle = frame.to_machine(*piece_box(spec.size, spec.place).middle)
+    return turned_moves(moves, middle, spec.place.turn_deg * frame.sign_x * frame.sign_y)
+
+
+def _strips(bits: BitGrid, spec: JobSpec, along_mm: float) -> Iterator[tuple[BitGrid, int]]:
+    """Yield the strips of a wall along its axis, and the column each begins at."""
+    wide = round(spec.mount.strip_mm / along_mm) if spec.mount.rotary else 0
+    if not wide or wide >= bits.cols:
+        yield bits, 0
+        return
+    for at in range(0, bits.cols, wide):
+        yield bits.columns(at, min(at + wide, bits.cols)), at
 
 
 def _finish(
@@ -402,4 +619,4 @@ def _answer(spec: JobSpec, times: float) -> Answer:
 
 
 def _clock(spec: JobSpec) -> Clock:
-    return Clock(spec.machine.acceleration_mm_s2, spec.machine.rapid_mm_s)
+    return Clock(spec.machine.accelerations, spec.machine.rapid_mm_s, job_zero(spec))

@@ -3,6 +3,7 @@
 Lengths in mm from the bed's front left corner.
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
@@ -41,6 +42,11 @@ class Box:
         """Extent in y."""
         return self.back - self.front
 
+    @property
+    def middle(self) -> tuple[float, float]:
+        """Its middle."""
+        return (self.left + self.right) / 2, (self.front + self.back) / 2
+
     def grown(self, x_mm: float, y_mm: float = 0.0) -> "Box":
         """Return the box with `x_mm` added left and right, `y_mm` front and back."""
         return Box(self.left - x_mm, self.front - y_mm, self.right + x_mm, self.back + y_mm)
@@ -54,6 +60,48 @@ def piece_box(size: SizePart, place: PlacePart) -> Box:
         place.x_mm + size.width_mm,
         place.y_mm + size.height_mm,
     )
+
+
+def turned_about(
+    x_mm: float, y_mm: float, middle: tuple[float, float], angle_deg: float
+) -> tuple[float, float]:
+    """Return a point turned counter-clockwise about another."""
+    cos, sin = math.cos(math.radians(angle_deg)), math.sin(math.radians(angle_deg))
+    x, y = x_mm - middle[0], y_mm - middle[1]
+    return middle[0] + cos * x - sin * y, middle[1] + sin * x + cos * y
+
+
+def reach_box(
+    size: SizePart, place: PlacePart, along_mm: float = 0.0, up_mm: float = 0.0
+) -> Box:
+    """Return the upright box round the artwork's rectangle as it lies, turned and all.
+
+    `along_mm` and `up_mm` are added beside and before and behind the rectangle
+    first: the run-up turns with its rows.
+    """
+    box = piece_box(size, place)
+    grown = box.grown(along_mm, up_mm)
+    if not place.turn_deg:
+        return grown
+    corners = [
+        turned_about(x, y, box.middle, place.turn_deg)
+        for x in (grown.left, grown.right)
+        for y in (grown.front, grown.back)
+    ]
+    xs, ys = zip(*corners, strict=True)
+    return Box(min(xs), min(ys), max(xs), max(ys))
+
+
+def anchor_of(size: SizePart, place: PlacePart, anchor: str) -> tuple[float, float]:
+    """Return where one of the nine points of the artwork lies on the bed, turned and all.
+
+    Raises
+    ------
+    ChoiceError
+        When there is no such anchor.
+    """
+    box = piece_box(size, place)
+    return turned_about(*anchor_point(box, anchor), box.middle, place.turn_deg)
 
 
 def run_up_box(size: SizePart, place: PlacePart, run_up: float) -> Box:
@@ -84,11 +132,13 @@ def anchor_point(box: Box, anchor: str) -> tuple[float, float]:
 
 
 def from_anchor(
-    size: SizePart, anchor: str, x_mm: float, y_mm: float
+    size: SizePart, anchor: str, x_mm: float, y_mm: float, turn_deg: float = 0.0
 ) -> tuple[float, float]:
-    """Return the lower left corner of a piece whose anchor is at x, y."""
+    """Return the lower left corner, unturned, of a piece whose anchor lies at x, y."""
     across, up = _shares(anchor)
-    return x_mm - across * size.width_mm, y_mm - up * size.height_mm
+    half = size.width_mm / 2, size.height_mm / 2
+    x, y = turned_about(across * size.width_mm, up * size.height_mm, half, turn_deg)
+    return x_mm - x, y_mm - y
 
 
 def centred(size: SizePart, machine: MachinePart) -> tuple[float, float]:

@@ -33,12 +33,15 @@ class Frame:
 
 
 def frame_of(machine: MachinePart) -> Frame:
-    """Return the frame of a machine: axes grow away from its origin corner."""
+    """Return the frame of a machine: axes grow away from its origin corner, or as told."""
     row, column = machine.origin.split("-")
     right, back = column == "right", row == "back"
+    leftward = right if machine.x_runs == "auto" else machine.x_runs == "left"
+    frontward = back if machine.y_runs == "auto" else machine.y_runs == "front"
+    sign_x, sign_y = -1 if leftward else 1, -1 if frontward else 1
     return Frame(
-        machine.bed_width_mm if right else 0.0,
-        -1 if right else 1,
-        machine.bed_height_mm if back else 0.0,
-        -1 if back else 1,
+        -sign_x * machine.bed_width_mm if right else 0.0,
+        sign_x,
+        -sign_y * machine.bed_height_mm if back else 0.0,
+        sign_y,
     )

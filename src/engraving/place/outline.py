@@ -15,7 +15,8 @@ from engraving.errors import ArtworkError
 
 LARGEST_SVG = 2 * 1024 * 1024
 _MOST_POINTS = 5000
-_MOST_SHAPES = 200
+_MOST_SHAPES = 2000
+_MOST_RINGS = 200
 _STEP_MM = 0.2
 _FORBIDDEN = ("script", "foreignobject", "image", "iframe", "use", "animate", "set")
 _PX_PER_INCH = 96.0
@@ -43,6 +44,20 @@ def read_outline(data: bytes) -> tuple[Rings, float, float]:
     ArtworkError
         When it is no drawing, holds anything but shapes, or no closed shape.
     """
+    rings = [points for points, closed in svg_paths(data) if closed]
+    if not rings:
+        raise ArtworkError("The drawing has no closed shape; draw the blank's edge as one.")
+    return _centred(rings)
+
+
+def svg_paths(data: bytes) -> list[tuple[list[tuple[float, float]], bool]]:
+    """Return the points in mm of every path of a drawing, and whether it is closed.
+
+    Raises
+    ------
+    ArtworkError
+        When it is no drawing, or holds anything but shapes.
+    """
     if len(data) > LARGEST_SVG:
         raise ArtworkError(f"The drawing is larger than {LARGEST_SVG // 2**20} MB.")
     _refuse_foreign(data)
@@ -51,12 +66,9 @@ def read_outline(data: bytes) -> tuple[Rings, float, float]:
         shapes = [
             item for item in drawing.elements() if isinstance(item, svgelements.Shape)
         ]
-        rings = [ring for shape in shapes[:_MOST_SHAPES] for ring in _rings(shape)]
+        return [path for shape in shapes[:_MOST_SHAPES] for path in _paths(shape)]
     except (ValueError, TypeError, AttributeError, KeyError, IndexError, ZeroDivisionError):
         raise ArtworkError("The drawing's shapes cannot be read; save it again.") from None
-    if not rings:
-        raise ArtworkError("The drawing has no closed shape; draw the blank's edge as one.")
-    return _centred(rings)
 
 
 def _refuse_foreign(data: bytes) -> None:
@@ -98,8 +110,8 @@ def _plain(name: Any) -> str:
     return str(name).rsplit("}", 1)[-1].lower()
 
 
-def _rings(shape: Any) -> list[list[tuple[float, float]]]:
-    """Return a shape's closed subpaths as points in mm."""
+def _paths(shape: Any) -> list[tuple[list[tuple[float, float]], bool]]:
+    """Return a shape's subpaths as points in mm."""
     found = []
     for piece in svgelements.Path(shape).as_subpaths():
         path = svgelements.Path(piece)
@@ -107,9 +119,12 @@ def _rings(shape: Any) -> list[list[tuple[float, float]]]:
         closed = isinstance(path[-1], svgelements.Close) or (
             None not in ends and abs(ends[0] - ends[1]) * _MM < 0.05
         )
-        ring = _points(path)
-        if closed and len(ring) >= 3:
-            found.append(ring)
+        points = _points(path)
+        if not closed and ends[1] is not None:
+            points.append((ends[1].x * _MM, ends[1].y * _MM))
+        closed = closed and len(points) >= 3
+        if len(points) >= 2:
+            found.append((points, closed))
     return found
 
 
@@ -134,6 +149,8 @@ def _centred(rings: list[list[tuple[float, float]]]) -> tuple[Rings, float, floa
     ys = [y for ring in rings for _, y in ring]
     if not all(math.isfinite(value) for value in xs + ys):
         raise ArtworkError("The drawing's numbers are not finite; save it again.")
+    if len(rings) > _MOST_RINGS:
+        raise ArtworkError(f"The drawing has {len(rings)} closed shapes; a blank has few.")
     width, height = max(xs) - min(xs), max(ys) - min(ys)
     if not (0.1 <= width <= 3000 and 0.1 <= height <= 3000):
         raise ArtworkError(

@@ -5,6 +5,8 @@ motion, v² = 2 a s.
 """
 
 import math
+from collections.abc import Sequence
+from itertools import pairwise
 
 from engraving.spec import JobSpec
 
@@ -27,11 +29,38 @@ def areal_dose_j_mm2(
 
 
 def job_dose_j_mm2(spec: JobSpec) -> float:
-    """Return the areal dose of a job's solid parts, all passes, in J/mm²."""
-    power_w = watts(spec.burn.power, spec.machine.rated_power_w)
-    return areal_dose_j_mm2(
-        power_w, spec.burn.speed_mm_s, spec.size.pitch_mm, spec.burn.passes
-    )
+    """Return the areal dose of a job's solid parts, all passes, in J/mm².
+
+    Rows along Y lie as far apart as the dots of a row along X; crossed rows
+    burn both.
+    """
+    burn = spec.burn
+    power_w = watts(burn.power, spec.machine.rated_power_w)
+    along, pitch = spec.size.cell_mm
+    first, second = (along, pitch) if burn.rows == "y" else (pitch, along)
+    dose = areal_dose_j_mm2(power_w, burn.speed_mm_s, first, burn.passes)
+    if burn.cross:
+        dose += areal_dose_j_mm2(power_w, burn.speed_mm_s, second, burn.passes)
+    return dose
+
+
+def row_shift_mm(table: Sequence[tuple[float, float]], speed_mm_s: float) -> float:
+    """Return how far return rows are moved at a speed, in mm.
+
+    Between the table's speeds it runs straight; below the first it falls to
+    nothing at rest with the speed, as a delay does; beyond the last it goes on
+    in proportion.
+    """
+    if not table:
+        return 0.0
+    speeds = [0.0, *(speed for speed, _ in table)]
+    shifts = [0.0, *(shift for _, shift in table)]
+    if speed_mm_s >= speeds[-1]:
+        return shifts[-1] * speed_mm_s / speeds[-1]
+    for (v0, s0), (v1, s1) in pairwise(zip(speeds, shifts, strict=True)):
+        if speed_mm_s <= v1:
+            return s0 + (s1 - s0) * (speed_mm_s - v0) / (v1 - v0)
+    return shifts[-1]
 
 
 def exposure(spec: JobSpec) -> float:

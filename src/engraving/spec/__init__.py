@@ -24,6 +24,8 @@ from engraving.spec.blank import (
     SizePart,
     SubstratePart,
 )
+from engraving.spec.burn import BurnPart, OperationKind, RecipePart
+from engraving.spec.card import MOST_CELLS_ALONG, AxisPart, CardKind, CardPart
 from engraving.spec.dots import LARGEST_SCREEN_MM, DotsPart, Scan
 from engraving.spec.edits import (
     BorderPart,
@@ -40,15 +42,18 @@ from engraving.spec.edits import (
     Stroke,
     TextLine,
 )
+from engraving.spec.fixture import MOST_POCKETS, FixturePart, PocketPart
 from engraving.spec.job import (
     SPEC_VERSION,
-    BurnPart,
     JobSpec,
-    MachinePart,
     PlacePart,
     explain,
     sentence,
 )
+from engraving.spec.machine import WITHOUT_BEAM, LensPart, MachinePart
+from engraving.spec.marks import MarkPart
+from engraving.spec.mount import MountPart, ZonePart
+from engraving.spec.operations import RANK, RASTER, DrawingPart, OperationPart, TracePart
 from engraving.spec.reproduction import ReproductionPart
 from engraving.spec.tone import GROUPS, MOST_POINTS, MOST_SHADES, TonePart
 
@@ -59,35 +64,52 @@ __all__ = [
     "LARGEST_MM",
     "LARGEST_SCREEN_MM",
     "MOST_APART",
+    "MOST_CELLS_ALONG",
     "MOST_DOTS",
+    "MOST_POCKETS",
     "MOST_POINTS",
     "MOST_SHADES",
+    "RANK",
+    "RASTER",
     "ROUND",
     "SPEC_VERSION",
+    "WITHOUT_BEAM",
     "Area",
     "ArtworkPart",
+    "AxisPart",
     "BlankPart",
     "BorderPart",
     "Brush",
     "BurnPart",
+    "CardKind",
+    "CardPart",
     "Crop",
     "CutOut",
     "DotsPart",
+    "DrawingPart",
     "DroppedColour",
+    "FixturePart",
     "Flood",
     "Ground",
     "Hint",
     "JobSpec",
     "Lasso",
+    "LensPart",
     "LetteringPart",
     "Look",
     "MachinePart",
+    "MarkPart",
     "MaskPart",
     "Mix",
+    "MountPart",
+    "OperationKind",
+    "OperationPart",
     "Part",
     "PlacePart",
+    "PocketPart",
     "Point",
     "Polarity",
+    "RecipePart",
     "ReproductionPart",
     "RetouchPart",
     "Scan",
@@ -98,6 +120,8 @@ __all__ = [
     "SubstratePart",
     "TextLine",
     "TonePart",
+    "TracePart",
+    "ZonePart",
     "between",
     "explain",
     "sentence",

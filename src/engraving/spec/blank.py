@@ -117,6 +117,9 @@ class SubstratePart(Part):
     texture_strength: Percent = 50.0
     texture_turned: bool = Field(default=False, description="grain runs up, not across")
     clear: bool = Field(default=False, description="one sees through it")
+    hazard: Literal["none", "chlorine", "old-mirror"] = Field(
+        "none", description="chlorine: gives off acid gas under a beam"
+    )
     backing: Backing = Field("none", description="what lies behind clear material")
 
 
@@ -141,6 +144,9 @@ class SizePart(Part):
     bleed_mm: float = Field(0.0, ge=0, le=100)
     offset_x_mm: Offset = 0.0
     offset_y_mm: Offset = 0.0
+    repeat: int = Field(
+        1, ge=1, le=100, description="so often the artwork lies side by side"
+    )
 
     @property
     def cols(self) -> int:
@@ -174,6 +180,15 @@ class SizePart(Part):
             raise ValueError(
                 f"dots {self.along_mm:g} mm apart on rows {self.pitch_mm:g} mm apart are "
                 f"too unlike; one may be {MOST_APART:g} times the other"
+            )
+        return self
+
+    @model_validator(mode="after")
+    def _repeats_evenly(self) -> Self:
+        if self.cols % self.repeat:
+            raise ValueError(
+                f"{self.cols} dots are not {self.repeat} equal parts; "
+                "let the picture close round the wall again"
             )
         return self
 

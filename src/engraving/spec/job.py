@@ -6,69 +6,46 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from engraving.errors import JobError
 from engraving.spec.artwork import ArtworkPart
-from engraving.spec.base import LARGEST_MM, Length, Name, Part, Percent
-from engraving.spec.blank import BlankPart, Polarity, SidePart, SizePart, SubstratePart
+from engraving.spec.base import LARGEST_MM, Name, Part
+from engraving.spec.blank import (
+    ROUND,
+    BlankPart,
+    Polarity,
+    SidePart,
+    SizePart,
+    SubstratePart,
+)
+from engraving.spec.burn import BurnPart
+from engraving.spec.card import CardPart
 from engraving.spec.dots import DotsPart
 from engraving.spec.edits import BorderPart, LetteringPart, MaskPart, RetouchPart
+from engraving.spec.fixture import FixturePart
+from engraving.spec.machine import MachinePart
+from engraving.spec.marks import MarkPart
+from engraving.spec.mount import MountPart
+from engraving.spec.operations import RASTER, OperationPart
 from engraving.spec.reproduction import ReproductionPart
 from engraving.spec.tone import TonePart
 
 SPEC_VERSION = 2
-
-
-class MachinePart(Part):
-    """The machine a job is made for."""
-
-    name: Name = "A machine"
-    bed_width_mm: Length = 400.0
-    bed_height_mm: Length = 400.0
-    origin: Literal["front-left", "front-right", "back-left", "back-right"] = "front-left"
-    max_speed_mm_s: float = Field(500.0, gt=0, le=20000)
-    rapid_mm_s: float = Field(300.0, gt=0, le=20000)
-    acceleration_mm_s2: float = Field(3000.0, gt=0, le=500000)
-    spot_mm: float = Field(0.1, gt=0, le=10)
-    spot_shape: Literal["gaussian", "disc"] = "gaussian"
-    pulsed: bool = Field(
-        default=False, description="a dot is one pulse in its middle, not a stroke"
-    )
-    rated_power_w: float = Field(40.0, gt=0, le=10000)
-    lowest_power: Percent = Field(0.0, description="below this nothing marks")
-    s_max: int = Field(1000, ge=1, le=100000, description="S word of full power")
-    beam: Literal["M3", "M4"] = "M3"
-    decimals: int = Field(3, ge=1, le=5)
-    step_mm: float = Field(
-        0.0, ge=0, le=1, description="motion of one motor step; 0 is unknown"
-    )
-    response_ms: float = Field(
-        0.0, ge=0, le=100, description="time the beam takes to come up or go out"
-    )
-
-
-class BurnPart(Part):
-    """Power, speed and passes; usually what a recipe says.
-
-    ``recipe_dose`` is the dose of solid areas in J/mm² that the substrate's
-    look is known for; 0 is unknown, and any dose then looks like the recipe's.
-    """
-
-    recipe: Name = ""
-    recipe_dose: float = Field(0.0, ge=0, le=1e6)
-    speed_mm_s: float = Field(100.0, gt=0, le=20000)
-    power: Percent = 40.0
-    passes: int = Field(1, ge=1, le=50)
-    both_ways: bool = True
+MOST_OPERATIONS = 20
 
 
 class PlacePart(Part):
     """Where the artwork's rectangle lies.
 
     ``x_mm`` and ``y_mm`` are its lower left corner, measured from the bed's
-    front left corner, y away from the operator. `anchor` only says which of
-    nine points the operator likes to read.
+    front left corner, y away from the operator. `anchor` says which of nine
+    points the operator reads. Where ``zero`` is the head, that point of all
+    that is burned is written as 0, 0, and lies where the head stands at the
+    start; else positions are the machine's own.
     """
 
     x_mm: float = Field(10.0, ge=-LARGEST_MM, le=LARGEST_MM)
     y_mm: float = Field(10.0, ge=-LARGEST_MM, le=LARGEST_MM)
+    turn_deg: float = Field(0.0, ge=-180, le=180)
+    zero: Literal["bed", "head", "point"] = "bed"
+    point: Name = ""
     anchor: str = Field("front-left", pattern=r"^(front|middle|back)-(left|centre|right)$")
 
 
@@ -93,6 +70,11 @@ class JobSpec(Part):
     machine: MachinePart = MachinePart()
     burn: BurnPart = BurnPart()
     place: PlacePart = PlacePart()
+    mount: MountPart = MountPart()
+    operations: tuple[OperationPart, ...] = Field((RASTER,), max_length=MOST_OPERATIONS)
+    fixture: FixturePart | None = Field(None, description="several blanks, one a pocket")
+    marks: tuple[MarkPart, ...] = Field((), max_length=40, description="never burned")
+    card: CardPart | None = Field(None, description="the job burns a swatch card")
 
     @property
     def mirrored(self) -> bool:
@@ -121,10 +103,20 @@ class JobSpec(Part):
         return (self.polarity == Polarity.DARKENS) != self.inverted
 
     @property
+    def raster(self) -> bool:
+        """Whether the picture's rows are burned."""
+        return any(one.on for one in self.operations if one.kind == "raster")
+
+    @property
+    def outlines(self) -> tuple[OperationPart, ...]:
+        """The operations that follow outlines, included or not, in their order."""
+        return tuple(one for one in self.operations if one.kind != "raster")
+
+    @property
     def source_per_dot(self) -> float:
         """Pixels of the file for each dot, the way that has fewer."""
         _, _, across, down = self.artwork.window_px
-        return min(across / self.size.cols, down / self.size.rows)
+        return min(across * self.size.repeat / self.size.cols, down / self.size.rows)
 
     @property
     def keeps_dots(self) -> bool:
@@ -139,6 +131,24 @@ class JobSpec(Part):
             artwork = {"ground": "white", **data.get("artwork", {})}
             return {**data, "version": SPEC_VERSION, "artwork": artwork}
         return data
+
+    @model_validator(mode="after")
+    def _round_pieces_turn(self) -> Self:
+        if self.mount.rotary and self.blank.shape not in ROUND:
+            raise ValueError("only a ring, a wall or a tapered wall can be turned")
+        if self.mount.rotary and self.fixture is not None:
+            raise ValueError("a rotary holds one piece, no fixture")
+        if self.mount.rotary and any(one.on for one in self.outlines):
+            raise ValueError("outlines are scored and cut on a flat bed only")
+        if self.mount.rotary and self.place.turn_deg:
+            raise ValueError("on a rotary a piece lies straight")
+        return self
+
+    @model_validator(mode="after")
+    def _one_picture(self) -> Self:
+        if sum(one.kind == "raster" for one in self.operations) != 1:
+            raise ValueError("a job has its picture once among its operations")
+        return self
 
     @model_validator(mode="after")
     def _kept_dots_fit(self) -> Self:

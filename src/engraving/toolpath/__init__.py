@@ -1,6 +1,16 @@
-"""Dots to moves: the tool path, recorded once and replayed by everyone."""
+"""Dots and strokes to moves: the tool path, recorded once and replayed by everyone."""
 
 from engraving.toolpath.moves import Moves
 from engraving.toolpath.raster import RasterPath, plan_raster, record
+from engraving.toolpath.strokes import record_strokes
+from engraving.toolpath.turned import turned_moves, turned_points
 
-__all__ = ["Moves", "RasterPath", "plan_raster", "record"]
+__all__ = [
+    "Moves",
+    "RasterPath",
+    "plan_raster",
+    "record",
+    "record_strokes",
+    "turned_moves",
+    "turned_points",
+]

@@ -1,6 +1,6 @@
 """The neutral record of a tool path: where to, how fast, how strong.
 
-Positions are whole output units, 10^-decimals mm in the machine's own frame,
+Positions are whole output units, 10^-decimals mm or inches in the machine's own frame,
 so that what is estimated and checked is exactly what is written, rounding
 included.
 """
@@ -25,6 +25,14 @@ class Moves:
         Speed in mm/min; 0 marks a rapid move.
     unit_mm : float
         Millimetres of one output unit.
+    z_mm : float
+        Height of the focus above the surface.
+    waits : bool
+        The operator is waited for before these moves.
+    rows : int
+        How many burned rows they are; -1: count by their y.
+    operation : int
+        Which of the job's operations they are of.
     """
 
     x: NDArray[np.int32]
@@ -32,6 +40,10 @@ class Moves:
     power: NDArray[np.int32]
     feed: NDArray[np.float32]
     unit_mm: float
+    z_mm: float = 0.0
+    waits: bool = False
+    rows: int = -1
+    operation: int = 0
 
     def __len__(self) -> int:
         return int(self.x.size)

@@ -9,7 +9,7 @@ ends at engraving speed.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -19,9 +19,10 @@ from numpy.typing import NDArray
 from engraving.dots import BitGrid
 from engraving.dots.power import FULL
 from engraving.place import frame_of
-from engraving.recipe import run_up_mm
+from engraving.recipe import row_shift_mm, run_up_mm
 from engraving.spec import JobSpec
 from engraving.toolpath.moves import Moves
+from engraving.units import MM_PER_INCH
 
 BAND_ROWS = 256
 _LEAST_SAVING_S = 0.01
@@ -30,6 +31,9 @@ _LEAST_SAVING_S = 0.01
 @dataclass(frozen=True)
 class RasterPath:
     """Geometry and settings of a raster burn; lengths mm, in the machine's frame.
+
+    Where rows run along Y, x and y change places here and in the grid, and
+    back again in the moves.
 
     Attributes
     ----------
@@ -43,6 +47,12 @@ class RasterPath:
         y from one row to the next.
     gap_cols : int
         Blanks of at least this many columns are crossed by a rapid move.
+    shift_mm : float
+        How far rows burned backward are moved along the axis.
+    turned : bool
+        Rows run along Y.
+    z_mm : float
+        Height of the focus above the surface.
     """
 
     left_mm: float
@@ -55,47 +65,69 @@ class RasterPath:
     passes: int
     both_ways: bool
     gap_cols: int
-    decimals: int
+    unit_mm: float
+    shift_mm: float = 0.0
+    turned: bool = False
+    z_mm: float = 0.0
 
-    @property
-    def unit_mm(self) -> float:
-        """Millimetres of one output unit."""
-        return 10.0**-self.decimals
+    def moved_along(self, columns: int) -> "RasterPath":
+        """Return the path of a grid that begins so many columns later."""
+        if not columns:
+            return self
+        if self.turned:
+            return replace(self, first_row_mm=self.first_row_mm + columns * self.step_y_mm)
+        return replace(self, left_mm=self.left_mm + columns * self.step_x_mm)
 
 
-def plan_raster(spec: JobSpec) -> RasterPath:
-    """Return the raster path of a job; rows are burned from the back forward."""
-    frame = frame_of(spec.machine)
-    pitch = spec.size.pitch_mm
+def plan_raster(spec: JobSpec) -> tuple[RasterPath, ...]:
+    """Return the raster paths of a job: one, or two where rows are crossed.
+
+    Rows along X are burned from the back forward, rows along Y from the left.
+    """
+    first = spec.burn.rows == "y"
+    ways = (first, not first) if spec.burn.cross else (first,)
+    return tuple(_plan(spec, turned) for turned in ways)
+
+
+def _plan(spec: JobSpec, turned: bool) -> RasterPath:
+    frame, burn, machine = frame_of(spec.machine), spec.burn, spec.machine
+    along, pitch = spec.size.cell_mm
     back = spec.place.y_mm + spec.size.rows * pitch
-    left, first_row = frame.to_machine(spec.place.x_mm, back - pitch / 2)
+    if turned:
+        first_row, left = frame.to_machine(spec.place.x_mm + along / 2, back)
+        step_x, step_y = -frame.sign_y * pitch, frame.sign_x * along
+    else:
+        left, first_row = frame.to_machine(spec.place.x_mm, back - pitch / 2)
+        step_x, step_y = frame.sign_x * along, -frame.sign_y * pitch
     return RasterPath(
         left_mm=left,
-        step_x_mm=frame.sign_x * spec.size.along_mm,
+        step_x_mm=step_x,
         first_row_mm=first_row,
-        step_y_mm=-frame.sign_y * pitch,
-        run_up_mm=run_up_mm(spec.burn.speed_mm_s, spec.machine.acceleration_mm_s2),
-        speed_mm_s=spec.burn.speed_mm_s,
-        power=round(spec.burn.power / 100 * spec.machine.s_max),
-        passes=spec.burn.passes,
-        both_ways=spec.burn.both_ways,
-        gap_cols=_worthwhile_gap(spec),
-        decimals=spec.machine.decimals,
+        step_y_mm=step_y,
+        run_up_mm=run_up_mm(burn.speed_mm_s, machine.accelerations[turned]),
+        speed_mm_s=burn.speed_mm_s,
+        power=round(burn.power / 100 * machine.s_max),
+        passes=burn.passes,
+        both_ways=burn.both_ways,
+        gap_cols=_worthwhile_gap(spec, abs(step_x), machine.accelerations[turned]),
+        unit_mm=10.0**-machine.decimals * (MM_PER_INCH if machine.inches else 1.0),
+        shift_mm=row_shift_mm(machine.row_shift, burn.speed_mm_s),
+        turned=turned,
+        z_mm=burn.focus_mm if machine.z_axis else 0.0,
     )
 
 
-def _worthwhile_gap(spec: JobSpec) -> int:
+def _worthwhile_gap(spec: JobSpec, along_mm: float, a: float) -> int:
     """Return the shortest blank, in columns, where a rapid move saves time.
 
     Over a length L the head speeds up from v to √(v² + a·L), at most the
     rapid speed, and slows down again.
     """
     v, rapid = spec.burn.speed_mm_s, spec.machine.rapid_mm_s
-    a = spec.machine.acceleration_mm_s2
     if rapid <= v:
         return 1 << 30
     for cols in range(1, 1 << 16):
-        length = cols * spec.size.along_mm
+        length = cols * along_mm
         peak = min(rapid, math.sqrt(v * v + a * length))
         ramps = (peak * peak - v * v) / a
         seconds = 2 * (peak - v) / a + max(length - ramps, 0) / peak
@@ -111,6 +143,8 @@ def record(bits: BitGrid, path: RasterPath) -> Iterator[Moves]:
     the one before it ended.
     """
     state = np.zeros(1, np.int64)
+    if path.turned:
+        bits = bits.transposed()
     for _ in range(path.passes):
         for top in range(0, bits.rows, BAND_ROWS):
             moves = _record_band(bits, top, path, state)
@@ -122,8 +156,9 @@ def _record_band(
     bits: BitGrid, top: int, path: RasterPath, state: NDArray[np.int64]
 ) -> Moves:
     band, cols = bits.packed[top : top + BAND_ROWS], bits.cols
-    scale = 10.0**path.decimals
-    columns = _units(path.left_mm + np.arange(cols + 1) * path.step_x_mm, scale)
+    scale = 1 / path.unit_mm
+    ahead = path.left_mm + np.arange(cols + 1) * path.step_x_mm
+    columns = np.stack([_units(ahead + shift, scale) for shift in (0.0, path.shift_mm)])
     rows = _units(path.first_row_mm + (top + np.arange(len(band))) * path.step_y_mm, scale)
     reach = math.ceil(path.run_up_mm * scale) * (1 if path.step_x_mm > 0 else -1)
     feed_mm_min, gap = path.speed_mm_s * 60, path.gap_cols
@@ -139,7 +174,9 @@ def _record_band(
         ways = feed_mm_min, reach, gap, path.both_ways
         used = _fill_power_band(strong, words, columns, rows, moves, ways, state)
     x, y, power, feed = moves
-    return Moves(x[:used], y[:used], power[:used], feed[:used], path.unit_mm)
+    if path.turned:
+        x, y = y, x
+    return Moves(x[:used], y[:used], power[:used], feed[:used], path.unit_mm, path.z_mm)
 
 
 def _room(
@@ -186,16 +223,20 @@ def _count_edges(band, cols, edges):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _fill_band(band, columns, rows, edges, moves, settings, state):  # type: ignore[no-untyped-def]
-    """Write the moves of a band; returns how many. `state` counts burned rows."""
+def _fill_band(band, both, rows, edges, moves, settings, state):  # type: ignore[no-untyped-def]
+    """Write the moves of a band; returns how many. `state` counts burned rows.
+
+    `both` are the columns' edges of rows burned forward and backward.
+    """
     x, y, power, feed = moves
     strength, speed, reach, gap, both_ways = settings
     n = 0
     for i in range(band.shape[0]):
-        count = _row_edges(band[i], columns.size - 1, edges)
+        count = _row_edges(band[i], both.shape[1] - 1, edges)
         if count == 0:
             continue
         backward = both_ways and state[0] % 2 == 1
+        columns = both[1 if backward else 0]
         state[0] += 1
         sign = -1 if backward else 1
         at = count - 1 if backward else 0
@@ -224,7 +265,7 @@ def _fill_band(band, columns, rows, edges, moves, settings, state):  # type: ign
 
 
 @njit(cache=True, nogil=True)
-def _fill_power_band(strong, words, columns, rows, moves, settings, state):  # type: ignore[no-untyped-def]
+def _fill_power_band(strong, words, both, rows, moves, settings, state):  # type: ignore[no-untyped-def]
     """Write the moves of a band of dots of different power; returns how many."""
     x, y, power, feed = moves
     speed, reach, gap, both_ways = settings
@@ -240,6 +281,7 @@ def _fill_power_band(strong, words, columns, rows, moves, settings, state):  # t
         while row[last - 1] == 0:
             last -= 1
         backward = both_ways and state[0] % 2 == 1
+        columns = both[1 if backward else 0]
         state[0] += 1
         sign = -1 if backward else 1
         at, end = (last, first) if backward else (first, last)

@@ -4,8 +4,19 @@ import argparse
 import signal
 import threading
 
-from standins.controller.machine import Settings
+from standins.camera import Surface, marks_of
+from standins.controller.machine import Machine, Settings
 from standins.controller.server import StandIn
+
+
+def _warm(settings: Settings) -> None:
+    """Compile what moves and draws, so that the first burn does not wait for it."""
+    machine = Machine(settings)
+    for line in ("M3 S1000", "G1 X1 F600", "G1 Y1", "G1 X2 Y2", "M2"):
+        machine.take(line)
+    machine.run()
+    machine.map(0, 0, (0.5, 0.5), (4, 4))
+    marks_of(machine.strokes(), Surface(), 0, 0, (2, 2), 0.1)
 
 
 def main() -> None:
@@ -17,8 +28,17 @@ def main() -> None:
     parser.add_argument("--accel", type=float, default=3000.0, help="mm/s²")
     parser.add_argument("--rapid", type=float, default=300.0, help="mm/s")
     parser.add_argument("--s-max", type=float, default=1000.0)
+    parser.add_argument("--delay-ms", type=float, default=0.0, help="the beam's")
+    parser.add_argument("--slack-mm", type=float, default=0.0, help="the drive's")
     options = parser.parse_args()
-    settings = Settings(options.accel, options.rapid, options.s_max)
+    settings = Settings(
+        options.accel,
+        options.rapid,
+        options.s_max,
+        delay_ms=options.delay_ms,
+        slack_mm=options.slack_mm,
+    )
+    _warm(settings)
     ending = threading.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: ending.set())

@@ -11,19 +11,23 @@ def burn_map(
     front: float,
     cell: tuple[float, float],
     shape: tuple[int, int],
+    turn: tuple[float, float, float] = (0.0, 0.0, 0.0),
 ) -> NDArray[np.float32]:
     """Return energy in full-power seconds by cell.
 
     Parameters
     ----------
-    strokes : ndarray, shape (n, 5)
-        x0, y0, x1, y1 in mm and energy.
+    strokes : ndarray, shape (n, 6)
+        x0, y0, x1, y1 in mm, energy and height.
     left, front : float
         Lower left corner of the grid in mm.
     cell : tuple of float
         Width and height of a cell in mm.
     shape : tuple of int
         Rows and columns; row 0 is the farthest from the operator (highest y).
+    turn : tuple of float
+        Degrees counter-clockwise, and the x and y about which the grid lies
+        turned.
 
     Returns
     -------
@@ -31,8 +35,22 @@ def burn_map(
         Energy outside the grid is left out.
     """
     out = np.zeros(shape, np.float32)
+    if len(strokes) and turn[0]:
+        strokes = _turned_back(strokes, *turn)
     if len(strokes):
         _deposit(strokes, left, front, cell[0], cell[1], out)
+    return out
+
+
+def _turned_back(
+    strokes: NDArray[np.float64], degrees: float, x: float, y: float
+) -> NDArray[np.float64]:
+    cos, sin = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    out = strokes.copy()
+    for at in (0, 2):
+        dx, dy = strokes[:, at] - x, strokes[:, at + 1] - y
+        out[:, at] = x + cos * dx + sin * dy
+        out[:, at + 1] = y - sin * dx + cos * dy
     return out
 
 
@@ -46,6 +64,9 @@ def _deposit(strokes, left, front, across, down, out) -> None:  # type: ignore[n
         energy = strokes[i, 4]
         low, high = min(x0, x1), max(x0, x1)
         long = high - low
+        if abs(x1 - x0) < 1e-9 and abs(y1 - y0) > 1e-9:
+            _upright(x0, min(y0, y1), max(y0, y1), energy, out)
+            continue
         if long < 1e-12 or abs(y1 - y0) > 1e-9:
             _sprinkle(x0, y0, x1, y1, energy, out)
             continue
@@ -56,6 +77,19 @@ def _deposit(strokes, left, front, across, down, out) -> None:  # type: ignore[n
             part = min(high, col + 1.0) - max(low, float(col))
             if part > 0:
                 out[row, col] += np.float32(energy * part / long)
+
+
+@njit(cache=True, nogil=True)
+def _upright(x, low, high, energy, out) -> None:  # type: ignore[no-untyped-def]
+    """Spread a stroke along Y over the cells it crosses, by length."""
+    rows, cols = out.shape
+    col = int(np.floor(x))
+    if col < 0 or col >= cols:
+        return
+    for up in range(max(int(np.floor(low)), 0), min(int(np.ceil(high)), rows)):
+        part = min(high, up + 1.0) - max(low, float(up))
+        if part > 0:
+            out[rows - 1 - up, col] += np.float32(energy * part / (high - low))
 
 
 @njit(cache=True, nogil=True)

@@ -40,13 +40,14 @@ class FaultError(Exception):
 
 
 class Block(NamedTuple):
-    """One straight motion: mm, mm/s (0 for a rapid), power 0..1, mode."""
+    """One straight motion: mm, mm/s (0 for a rapid), power 0..1, mode, height."""
 
     x: float
     y: float
     feed: float
     power: float
     follows: bool
+    z: float = 0.0
 
 
 @dataclass
@@ -57,11 +58,17 @@ class Interpreter:
     ----------
     s_max : float
         The S word of full power.
+    y_factor, a_factor : float
+        Surface in mm for each mm told on Y and for each degree told on A: what
+        a rotary makes of them. Without one A is no word.
     """
 
     s_max: float = 1000.0
+    y_factor: float = 1.0
+    a_factor: float = 0.0
     x: float = 0.0
     y: float = 0.0
+    z: float = 0.0
     motion: int = 0
     feed: float = 0.0
     s: float = 0.0
@@ -69,6 +76,10 @@ class Interpreter:
     unit: float = 1.0
     absolute: bool = True
     ended: bool = False
+    waits: bool = False
+    offset_x: float = 0.0
+    offset_y: float = 0.0
+    setting: bool = False
     beam_on: bool = False
 
     def line(self, text: str) -> Block | None:
@@ -91,13 +102,26 @@ class Interpreter:
                 moves += self._g(value)
             elif letter == "M":
                 self._m(value)
-            elif letter in "XY":
+            elif letter in "XYZA":
                 targets[letter] = value
             else:
                 self._scalar(letter, value)
         if moves > 1:
             raise FaultError(5)
+        if "Z" in targets:
+            self.z = (0.0 if self.absolute else self.z) + targets.pop("Z") * self.unit
+        if self.setting:
+            self._set(targets)
+            return None
         return self._move(targets) if targets else None
+
+    def _set(self, targets: dict[str, float]) -> None:
+        """Call the present place by other coordinates (G92)."""
+        self.setting = False
+        if "X" in targets:
+            self.offset_x = self.x - targets["X"] * self.unit
+        if "Y" in targets:
+            self.offset_y = self.y - targets["Y"] * self.unit * self.y_factor
 
     def _words(self, text: str) -> list[tuple[str, float]]:
         if len(text) > LONGEST_LINE:
@@ -121,6 +145,10 @@ class Interpreter:
             self.unit = _INCH if value == 20 else 1.0
         elif value in (90, 91):
             self.absolute = value == 90
+        elif value == 92:
+            self.setting = True
+        elif value == 92.1:
+            self.offset_x = self.offset_y = 0.0
         elif value not in (17, 94, 54, 64):
             raise FaultError(2)
         return 0
@@ -128,6 +156,8 @@ class Interpreter:
     def _m(self, value: float) -> None:
         if value in (3, 4, 5):
             self.beam = int(value)
+        elif value == 0:
+            self.waits = True
         elif value in (2, 30):
             self.beam = 5
             self.ended = True
@@ -143,18 +173,27 @@ class Interpreter:
             if value < 0:
                 raise FaultError(6)
             self.feed = value * self.unit / 60
-        elif letter not in "NPZ":
+        elif letter not in "NP":
             raise FaultError(1)
 
     def _move(self, targets: dict[str, float]) -> Block:
         if self.motion == 1 and self.feed == 0:
             raise FaultError(4)
-        origin_x, origin_y = (0.0, 0.0) if self.absolute else (self.x, self.y)
+        before = self.x
+        base = self.offset_x, self.offset_y
+        origin_x, origin_y = base if self.absolute else (self.x, self.y)
         if "X" in targets:
             self.x = origin_x + targets["X"] * self.unit
+        if "A" in targets and not self.a_factor:
+            raise FaultError(1)
         if "Y" in targets:
-            self.y = origin_y + targets["Y"] * self.unit
+            self.y = origin_y + targets["Y"] * self.unit * self.y_factor
+        if "A" in targets:
+            self.y = origin_y + targets["A"] * self.a_factor
         lit = self.motion == 1 and self.beam in (3, 4)
         power = min(self.s / self.s_max, 1.0) if lit else 0.0
         feed = self.feed if self.motion == 1 else 0.0
-        return Block(self.x, self.y, feed, power, self.beam == 4)
+        if feed and self.x == before:
+            # A move of the second axis alone has its feed in that axis's units.
+            feed *= abs(self.a_factor if "A" in targets else self.y_factor)
+        return Block(self.x, self.y, feed, power, self.beam == 4, self.z)

@@ -2,7 +2,7 @@
 
 from collections import deque
 from dataclasses import dataclass
-from itertools import islice
+from itertools import islice, takewhile
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,13 +26,33 @@ from standins.controller.motion import (
 class Settings:
     """The machine's data: mm, mm/s, mm/s².
 
-    ``look_ahead`` is how many blocks are planned together.
+    ``look_ahead`` is how many blocks are planned together. ``delay_ms`` and
+    ``slack_mm`` are what its owner has to find out: the beam answers late, and
+    the drive has play when it turns round. ``y_factor`` and
+    ``a_factor`` say what a fitted rotary makes of Y and A; see `Interpreter`.
+    ``start`` is where somebody drove the head to.
     """
 
     acceleration: float = 3000.0
     rapid: float = 300.0
     s_max: float = 1000.0
+    acceleration_y: float = 0.0
     look_ahead: int = 2048
+    delay_ms: float = 0.0
+    slack_mm: float = 0.0
+    y_factor: float = 1.0
+    a_factor: float = 0.0
+    start: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def accelerations(self) -> tuple[float, float]:
+        """Of X and of Y."""
+        return self.acceleration, self.acceleration_y or self.acceleration
+
+    @property
+    def play(self) -> tuple[float, float]:
+        """The delay in s and half the slack in mm."""
+        return self.delay_ms / 1000, self.slack_mm / 2
 
 
 class Machine:
@@ -50,12 +70,18 @@ class Machine:
         self.reset()
 
     def reset(self) -> None:
-        """Forget program, queue and burn; the head is at the origin, the clock 0."""
-        self._interpreter = Interpreter(self.settings.s_max)
-        self._queue: deque[Block] = deque()
+        """Forget program, queue and burn; the head is where it starts, the clock 0."""
+        self._interpreter = self._fresh(*self.settings.start)
+        self._queue: deque[Block | None] = deque()
         self._state = new_state()
+        self._state[HEAD_X], self._state[HEAD_Y] = self.settings.start
         self._strokes: list[NDArray[np.float64]] = []
         self.held = False
+
+    def _fresh(self, x: float, y: float) -> Interpreter:
+        """Return the state at a program's start, the head where it is."""
+        data = self.settings
+        return Interpreter(data.s_max, data.y_factor, data.a_factor, x, y)
 
     @property
     def clock_s(self) -> float:
@@ -98,13 +124,16 @@ class Machine:
         if self._interpreter.ended and not self._queue:
             self._begin_again()
         block = self._interpreter.line(text)
+        if self._interpreter.waits:
+            self._interpreter.waits = False
+            self._queue.append(None)
         if block is not None:
             self._queue.append(block)
 
     def _begin_again(self) -> None:
         """Start a new program where the last one left the head."""
         x, y = self._interpreter.x, self._interpreter.y
-        self._interpreter = Interpreter(self.settings.s_max, x, y)
+        self._interpreter = self._fresh(x, y)
 
     def run(self, seconds: float = float("inf"), *, keep: int = 0) -> float:
         """Move for at most so many simulated seconds; return how many it took.
@@ -121,23 +150,29 @@ class Machine:
         """
         before = self.clock_s
         while len(self._queue) > keep and not self.held:
+            if self._queue[0] is None:  # M0: until somebody resumes
+                self._queue.popleft()
+                self.held = True
+                break
             left = before + seconds - self.clock_s
             if left <= 0 or not self._run_some(keep, left):
                 break
         return self.clock_s - before
 
     def _run_some(self, keep: int, budget: float) -> bool:
-        seen = list(islice(self._queue, self.settings.look_ahead))
+        ahead = islice(self._queue, self.settings.look_ahead)
+        seen = [block for block in takewhile(lambda one: one is not None, ahead) if block]
         ready = min(len(self._queue) - keep, len(seen))
-        if len(self._queue) > len(seen):  # more lie beyond what is in sight
+        waits = len(self._queue) > len(seen) and self._queue[len(seen)] is None
+        if len(self._queue) > len(seen) and not waits:  # more lie beyond what is in sight
             ready = min(ready, len(seen) // 2)
         blocks = np.array(
-            [(b.x, b.y, b.feed or self.settings.rapid, b.power) for b in seen]
+            [(b.x, b.y, b.feed or self.settings.rapid, b.power, b.z) for b in seen]
         )
         follows = np.array([b.follows for b in seen])
         exits = np.zeros(len(seen))
         x, y = self.position_mm
-        exit_speeds(blocks, x, y, self.settings.acceleration, exits)
+        exit_speeds(blocks, x, y, self.settings.accelerations, exits)
         strokes = np.zeros((4 * ready + 4096, STROKE_FIELDS))
         before = self.clock_s
         done, written = travel(
@@ -146,7 +181,8 @@ class Machine:
             exits,
             self._state,
             strokes,
-            self.settings.acceleration,
+            self.settings.accelerations,
+            self.settings.play,
             budget,
         )
         for _ in range(done):
@@ -159,17 +195,22 @@ class Machine:
         """Drop what is queued; the head stays where it is."""
         self._queue.clear()
         x, y = self.position_mm
-        self._interpreter = Interpreter(self.settings.s_max, x, y)
+        self._interpreter = self._fresh(x, y)
         self._state[SPEED] = 0.0
 
     def strokes(self) -> NDArray[np.float64]:
-        """Return all strokes of the beam, shape (n, 5); see `burnmap`."""
+        """Return all strokes of the beam, shape (n, 6); see `burnmap`."""
         if len(self._strokes) > 1:
             self._strokes = [np.concatenate(self._strokes)]
         return self._strokes[0] if self._strokes else np.zeros((0, STROKE_FIELDS))
 
     def map(
-        self, left: float, front: float, cell: tuple[float, float], shape: tuple[int, int]
+        self,
+        left: float,
+        front: float,
+        cell: tuple[float, float],
+        shape: tuple[int, int],
+        turn: tuple[float, float, float] = (0.0, 0.0, 0.0),
     ) -> NDArray[np.float32]:
         """Return energy by cell; see `burn_map`."""
-        return burn_map(self.strokes(), left, front, cell, shape)
+        return burn_map(self.strokes(), left, front, cell, shape, turn)

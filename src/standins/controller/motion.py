@@ -13,24 +13,36 @@ from numpy.typing import NDArray
 
 TICK_S = 1e-4
 
+STRAIGHT = 0.9986
+"""Cosine of the bend that is no corner yet: rounded positions bend lines a little."""
+
 POSITION, SPEED, CLOCK, HEAD_X, HEAD_Y, BEAM_S = range(6)
 """Places in the state array: mm into the block, mm/s, s, mm, mm, s."""
 
-STROKE_FIELDS = 5
-"""A stroke of the beam: x0, y0, x1, y1 in mm and energy in full-power seconds."""
+STROKE_FIELDS = 6
+"""A stroke: x0, y0, x1, y1 in mm, energy in full-power seconds, height in mm."""
 
 
 @njit(cache=True, nogil=True)
-def exit_speeds(blocks, x, y, acceleration, exits) -> None:  # type: ignore[no-untyped-def]
+def along(dx, dy, accelerations):  # type: ignore[no-untyped-def]
+    """Return the acceleration in a direction: the axes' ones are an ellipse's radii."""
+    long = np.hypot(dx, dy)
+    if long == 0:
+        return accelerations[0]
+    return long / np.hypot(dx / accelerations[0], dy / accelerations[1])
+
+
+@njit(cache=True, nogil=True)
+def exit_speeds(blocks, x, y, accelerations, exits) -> None:  # type: ignore[no-untyped-def]
     """Fill the highest speed at the end of each block, looking all the way ahead.
 
     The head stops at corners and after the last block; through blocks in one
-    line it passes at the slower one's speed.
+    line, within 3°, it passes at the slower one's speed.
 
     Parameters
     ----------
-    blocks : ndarray, shape (n, 4)
-        x, y in mm, speed in mm/s, power 0..1.
+    blocks : ndarray, shape (n, 5)
+        x, y in mm, speed in mm/s, power 0..1, height in mm.
     x, y : float
         Where the first block begins.
     exits : ndarray, shape (n,)
@@ -47,22 +59,22 @@ def exit_speeds(blocks, x, y, acceleration, exits) -> None:  # type: ignore[no-u
         allowed = 0.0
         if first > 0 and second > 0:
             cosine = (ax * bx + ay * by) / (first * second)
-            if cosine > 0.9999999:
+            if cosine > STRAIGHT:
                 allowed = min(blocks[k - 1, 2], blocks[k, 2])
-        reachable = np.sqrt(exits[k] ** 2 + 2 * acceleration * second)
+        reachable = np.sqrt(exits[k] ** 2 + 2 * along(bx, by, accelerations) * second)
         exits[k - 1] = min(allowed, reachable)
 
 
 @njit(cache=True, nogil=True)
-def travel(blocks, follows, exits, state, strokes, acceleration, budget):  # type: ignore[no-untyped-def]
+def travel(blocks, follows, exits, state, strokes, accelerations, play, budget):  # type: ignore[no-untyped-def]
     """Move the head along blocks until they or the time budget (s) are used up.
 
     Returns how many blocks were finished and how many strokes were written.
     A block's beam energy is written in strokes, one for each stretch of equal
-    speed.
+    speed. `play` is what this machine does wrong: a delay of the beam in s,
+    and half the slack of its drive in mm; both put marks aside along the way.
     """
     done, written = 0, 0
-    change = acceleration * TICK_S
     until = state[CLOCK] + budget
     n = blocks.shape[0]
     while done < n and state[CLOCK] < until and written < strokes.shape[0] - 1:
@@ -74,6 +86,8 @@ def travel(blocks, follows, exits, state, strokes, acceleration, budget):  # typ
             continue
         feed, power = blocks[done, 2], blocks[done, 3]
         ux, uy = dx / left, dy / left
+        acceleration = along(dx, dy, accelerations)
+        change = acceleration * TICK_S
         begun, energy, held = 0.0, 0.0, -1.0
         gone = 0.0
         while True:
@@ -89,7 +103,9 @@ def travel(blocks, follows, exits, state, strokes, acceleration, budget):  # typ
                 step = left - gone
             seconds = TICK_S * share
             if power > 0 and held >= 0 and abs(speed - held) > 1e-9:
-                _stroke(strokes, written, x0, y0, ux, uy, begun, gone, energy)
+                late = play[0] * held - play[1]
+                _stroke(strokes, written, x0, y0, ux, uy, begun + late, gone + late, energy)
+                strokes[written, 5] = blocks[done, 4]
                 written += 1
                 begun, energy = gone, 0.0
             held = speed
@@ -104,7 +120,9 @@ def travel(blocks, follows, exits, state, strokes, acceleration, budget):  # typ
             if state[CLOCK] >= until:
                 break
         if power > 0 and gone > begun:
-            _stroke(strokes, written, x0, y0, ux, uy, begun, gone, energy)
+            late = play[0] * held - play[1]
+            _stroke(strokes, written, x0, y0, ux, uy, begun + late, gone + late, energy)
+            strokes[written, 5] = blocks[done, 4]
             written += 1
         if gone >= left - 1e-12:
             state[HEAD_X], state[HEAD_Y] = blocks[done, 0], blocks[done, 1]

@@ -10,7 +10,9 @@ its first word is ``idle``, ``running`` or ``held``.
 A second port, the witness, is for whoever wants to see what was burned: it
 answers one line of JSON with one line of JSON, for a map followed by raw
 float32 values. ``{"become": {"acceleration": …, "rapid": …, "s_max": …}}``
-makes it another machine, at rest at its origin.
+makes it another machine, at rest at its origin; what its owner has to find out
+stays. ``{"photo": {…}}`` is answered with a PNG that the stand-in camera took;
+see `_photo`.
 """
 
 import contextlib
@@ -19,8 +21,15 @@ import socket
 import socketserver
 import threading
 import time
+import zlib
+from dataclasses import replace
+from queue import Empty, SimpleQueue
 from typing import Any, Self
 
+import cv2
+import numpy as np
+
+from standins.camera import View, hidden_surface, photograph
 from standins.controller.interpreter import FaultError
 from standins.controller.machine import Machine, Settings
 
@@ -28,7 +37,10 @@ GREETING = "Old Ember stand-in controller, version 1"
 _BREATH_S = 0.02
 _IDLE_S = 0.15
 _QUEUE_FULL = 16384
+_TOGETHER = 2048
 _LARGEST_MAP = 64_000_000
+_LARGEST_PHOTO_MM2 = 160_000.0
+_LONGEST_PX = 3600.0
 
 
 class Controller:
@@ -114,36 +126,64 @@ class Controller:
 
 
 class _LineHandler(socketserver.BaseRequestHandler):
-    """One connection to the line protocol."""
+    """One connection to the line protocol.
 
-    controller: Controller
+    Single bytes act while lines still wait for room in the queue, so lines
+    are taken by a thread of their own.
+    """
+
+    def setup(self) -> None:
+        """Prepare what both threads share."""
+        self._lines: SimpleQueue[str | None] = SimpleQueue()
+        self._speaking = threading.Lock()
 
     def handle(self) -> None:
         """Greet, then answer until the other side leaves."""
         controller: Controller = self.server.controller  # type: ignore[attr-defined]
+        worker = threading.Thread(target=self._work, args=(controller,), daemon=True)
         with contextlib.suppress(ConnectionError):
             self._say(GREETING)
+            worker.start()
             pending = bytearray()
             while data := self.request.recv(65536):
                 self._take(controller, data, pending)
+        self._lines.put(None)
 
     def _take(self, controller: Controller, data: bytes, pending: bytearray) -> None:
-        answers = []
         for byte in data:
             if byte in b"?!~\x18":
-                answers.append(controller.realtime(byte))
                 if byte == 0x18:
                     pending.clear()
+                    self._forget()
+                self._say(controller.realtime(byte))
             elif byte == 0x0A:
-                answers.append(controller.line(pending.decode("ascii", "replace").strip()))
+                self._lines.put(pending.decode("ascii", "replace").strip())
                 pending.clear()
             else:
                 pending.append(byte)
-        self._say("\n".join(answer for answer in answers if answer))
+
+    def _forget(self) -> None:
+        with contextlib.suppress(Empty):
+            while True:
+                self._lines.get_nowait()
+
+    def _work(self, controller: Controller) -> None:
+        """Answer lines, those that wait together in one go."""
+        while (text := self._lines.get()) is not None:
+            answers = [controller.line(text)]
+            with contextlib.suppress(Empty):
+                while len(answers) < _TOGETHER:
+                    more = self._lines.get_nowait()
+                    if more is None:
+                        return
+                    answers.append(controller.line(more))
+            with contextlib.suppress(OSError):
+                self._say("\n".join(answers))
 
     def _say(self, text: str) -> None:
         if text:
-            self.request.sendall(text.encode() + b"\n")
+            with self._speaking:
+                self.request.sendall(text.encode() + b"\n")
 
 
 class _WitnessHandler(socketserver.StreamRequestHandler):
@@ -166,19 +206,28 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
         machine = controller.machine
         if "become" in question:
             wanted = question["become"]
-            settings = Settings(
+            settings = replace(
+                machine.settings,
                 acceleration=float(wanted["acceleration"]),
+                acceleration_y=float(wanted.get("acceleration_y", 0)),
                 rapid=float(wanted["rapid"]),
                 s_max=float(wanted["s_max"]),
+                y_factor=float(wanted.get("y_factor", 1)),
+                a_factor=float(wanted.get("a_factor", 0)),
+                start=_start(wanted.get("start", (0, 0))),
             )
             with controller.lock:
                 controller.machine = Machine(settings)
             return {"became": wanted}, b""
+        if "photo" in question:
+            picture = _photo(machine, question["photo"])
+            return {"type": "image/png", "bytes": len(picture)}, picture
         if "map" not in question:
             return {"clock_s": machine.clock_s, "beam_s": machine.beam_s}, b""
         wanted = question["map"]
         rows, cols = int(wanted["rows"]), int(wanted["cols"])
         wide, high = (float(side) for side in wanted["cell"])
+        degrees, x, y = (float(value) for value in wanted.get("turn", (0, 0, 0)))
         if not 0 < rows * cols <= _LARGEST_MAP:
             raise ValueError
         with controller.lock:
@@ -187,8 +236,52 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
                 float(wanted["front"]),
                 (wide, high),
                 (rows, cols),
+                (degrees, x, y),
             )
         return {"rows": rows, "cols": cols, "type": "<f4"}, energy.tobytes()
+
+
+def _photo(machine: Machine, wanted: dict[str, Any]) -> bytes:
+    """Return a PNG of a rectangle of the bed, as the operator sees it.
+
+    ``left``, ``front``, ``width`` and ``height`` in mm along axes that ``runs``
+    (1 or −1 each) turns to the right and away; ``ground`` and ``mark`` as
+    #rrggbb; ``power_w`` and ``spot_mm`` as they are said to be; ``material``
+    decides how it really answers.
+    """
+    runs = np.array([float(way) for way in wanted["runs"]] * 2)
+    strokes = machine.strokes().copy()
+    strokes[:, :4] *= runs
+    size = float(wanted["width"]), float(wanted["height"])
+    if not 0 < size[0] * size[1] <= _LARGEST_PHOTO_MM2:
+        raise ValueError
+    seed = zlib.crc32(str(wanted["material"]).encode())
+    surface = hidden_surface(
+        _linear(wanted["ground"]),
+        _linear(wanted["mark"]),
+        float(wanted["power_w"]),
+        float(wanted["spot_mm"]),
+        seed,
+    )
+    view = View(px_mm=min(30.0, _LONGEST_PX / max(size)), seed=seed + len(strokes))
+    left, front = float(wanted["left"]), float(wanted["front"])
+    taken = photograph(strokes, surface, left, front, size, view)
+    done, data = cv2.imencode(".png", taken[:, :, ::-1])
+    if not done:
+        raise ValueError
+    return bytes(data.tobytes())
+
+
+def _start(place: Any) -> tuple[float, float]:
+    x, y = place
+    return float(x), float(y)
+
+
+def _linear(colour: str) -> tuple[float, float, float]:
+    codes = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255
+    light = np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
+    red, green, blue = light.tolist()
+    return red, green, blue
 
 
 class _Server(socketserver.ThreadingTCPServer):

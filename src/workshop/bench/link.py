@@ -14,7 +14,8 @@ from typing import Self
 
 import serial
 
-_GREETING_S = 5.0
+_GREETING_S = 10.0
+_ASK_AGAIN_S = 1.0
 _ANSWER_S = 30.0
 _READ = 65536
 
@@ -62,10 +63,15 @@ class Link:
         self._port.close()
 
     def _wait_for_greeting(self) -> None:
-        until = time.monotonic() + _GREETING_S
-        while time.monotonic() < until:
+        # A greeting that comes while the port is still being opened is thrown
+        # away there; a status will do as well.
+        begun = asked = time.monotonic()
+        while (now := time.monotonic()) < begun + _GREETING_S:
             if any(self._lines()):
                 return
+            if now > asked + _ASK_AGAIN_S:
+                asked = now
+                self._write(b"?")
         raise LinkError("The controller was reached but does not greet.")
 
     def _lines(self) -> Iterator[str]:
@@ -136,6 +142,10 @@ class Link:
         while not self.status:
             self._listen()
         return self.status
+
+    def resume(self) -> None:
+        """Go on after a hold, or where a program waits."""
+        self._write(b"~")
 
     def reset(self) -> None:
         """Stop at once and drop what is queued; the beam goes off."""

@@ -7,6 +7,11 @@ from workshop.bench import views
 urlpatterns = [
     path("jobs/<int:number>/burn/", views.burn, name="burn"),
     path("jobs/<int:number>/latest/", views.latest, name="latest_run"),
+    path("jobs/<int:number>/photograph/", views.photograph, name="photograph"),
+    path("jobs/<int:number>/walk/", views.walk, name="walk"),
+    path("log/", views.log, name="log"),
+    path("runs/<int:pk>/go-on/", views.go_on, name="go_on"),
+    path("runs/<int:pk>/keep/", views.keep_run, name="keep_run"),
     path("now/", views.now, name="now"),
     path("runs/<int:pk>/", views.run, name="run"),
     path("runs/<int:pk>/stop/", views.stop, name="stop"),

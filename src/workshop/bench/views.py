@@ -1,18 +1,20 @@
 """Start, follow and stop burns."""
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
 from workshop.bench import services, tasks
 from workshop.bench.models import Run
 from workshop.jobs.models import Job
+from workshop.jobs.services import card_reading
+from workshop.jobs.views.cards import card_job_numbered, card_page
 
 
 def _panel(
     request: HttpRequest, run: Run | None, job: Job, fault: str = ""
 ) -> HttpResponse:
-    context = {"run": run, "job": job, "fault": fault}
+    context = {"run": run, "job": job, "fault": fault, **services.kept_as(job)}
     return render(request, "bench/_partials/run.html", context)
 
 
@@ -27,6 +29,20 @@ def burn(request: HttpRequest, number: int) -> HttpResponse:
     tasks.burn(run.pk)
     run.refresh_from_db()
     return _panel(request, run, job)
+
+
+@require_POST
+def walk(request: HttpRequest, number: int) -> HttpResponse:
+    """Send the head round the border, the beam off or faint."""
+    job = get_object_or_404(Job.objects.with_all(), number=number)
+    box, power = request.POST.get("box", ""), request.POST.get("power", "")
+    try:
+        services.walk(job, float(box or 0), float(power or 0))
+    except ValueError:
+        return HttpResponse("Type the box's height in mm and the power in %.", status=422)
+    except services.CannotBurnError as error:
+        return HttpResponse(str(error), status=422)
+    return HttpResponse("The border is being walked.")
 
 
 def latest(request: HttpRequest, number: int) -> HttpResponse:
@@ -51,6 +67,14 @@ def run(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+def go_on(request: HttpRequest, pk: int) -> HttpResponse:
+    """Let a burn that waits go on."""
+    found = get_object_or_404(Run.objects.select_related("job"), pk=pk)
+    services.go_on(found)
+    return _panel(request, found, found.job)
+
+
+@require_POST
 def stop(request: HttpRequest, pk: int) -> HttpResponse:
     """Stop a burn."""
     found = get_object_or_404(Run.objects.select_related("job"), pk=pk)
@@ -71,3 +95,39 @@ def plan(request: HttpRequest, pk: int) -> HttpResponse:
     """Show the dots that were planned."""
     picture = services.plan_picture(get_object_or_404(Run, pk=pk))
     return HttpResponse(picture, content_type="image/png")
+
+
+@require_POST
+def photograph(request: HttpRequest, number: int) -> HttpResponse:
+    """Let the stand-in camera take a picture of a card, and read it."""
+    job = card_job_numbered(number)
+    try:
+        key = card_reading.keep_photo(services.photograph(job))
+    except services.CannotBurnError as error:
+        return card_page(request, job, str(error))
+    card_reading.read_card(job, key)
+    return redirect("read_card", number=number)
+
+
+def log(request: HttpRequest) -> HttpResponse:
+    """Show what was burned, newest first."""
+    return render(request, "bench/log.html", {"rows": services.log(), "fault": ""})
+
+
+@require_POST
+def keep_run(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what a burn was made with as a recipe, and rate it."""
+    found = get_object_or_404(Run.objects.select_related("job"), pk=pk)
+    text = request.POST.get("rating", "0")
+    rating = min(int(text), 5) if text.isdigit() else 0
+    name = " ".join(request.POST.get("name", "").split())[:100]
+    try:
+        recipe = services.keep_as_recipe(found, name, rating)
+    except services.CannotBurnError as error:
+        return render(
+            request,
+            "bench/log.html",
+            {"rows": services.log(), "fault": str(error)},
+            status=422,
+        )
+    return redirect("recipe", pk=recipe.pk)

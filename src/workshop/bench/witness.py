@@ -25,15 +25,60 @@ def ask(question: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
             return answer, stream.read()
 
 
-def become(acceleration: float, rapid: float, s_max: float) -> None:
-    """Make the stand-in a machine of this kind, at its origin, a fresh blank on its bed."""
-    ask({"become": {"acceleration": acceleration, "rapid": rapid, "s_max": s_max}})
+def become(
+    accelerations: tuple[float, float],
+    rapid: float,
+    s_max: float,
+    turned: tuple[float, float] = (1.0, 0.0),
+    start: tuple[float, float] = (0.0, 0.0),
+) -> None:
+    """Make the stand-in a machine of this kind, at its origin, a fresh blank on its bed.
+
+    ``turned`` is what its rotary makes of a mm of Y and of a degree of A,
+    ``start`` where the head was driven to.
+    """
+    along, up = accelerations
+    ask(
+        {
+            "become": {
+                "acceleration": along,
+                "acceleration_y": up,
+                "rapid": rapid,
+                "s_max": s_max,
+                "y_factor": turned[0],
+                "a_factor": turned[1],
+                "start": start,
+            }
+        }
+    )
 
 
 def energy_map(
-    left: float, front: float, cell: tuple[float, float], rows: int, cols: int
+    left: float,
+    front: float,
+    cell: tuple[float, float],
+    shape: tuple[int, int],
+    turn: tuple[float, float, float] = (0.0, 0.0, 0.0),
 ) -> NDArray[np.float32]:
-    """Return beam energy by cell, in full-power seconds, row 0 at the highest y."""
+    """Return beam energy by cell, in full-power seconds, row 0 at the highest y.
+
+    ``turn``: degrees, and the x and y about which the grid lies turned.
+    """
+    rows, cols = shape
     where = {"left": left, "front": front, "cell": cell, "rows": rows, "cols": cols}
-    _, data = ask({"map": where})
+    _, data = ask({"map": {**where, "turn": turn}})
     return np.frombuffer(data, "<f4").reshape(rows, cols)
+
+
+def photo(question: dict[str, Any]) -> bytes:
+    """Return a PNG that the stand-in camera takes of what was burned.
+
+    Raises
+    ------
+    OSError
+        When the stand-in is not there, or cannot take it.
+    """
+    answer, data = ask({"photo": question})
+    if "error" in answer:
+        raise OSError(answer["error"])
+    return data

@@ -9,17 +9,22 @@ import json
 import math
 from typing import Any
 
+import numpy as np
 from django.utils import timezone
 from PIL import Image
 
 from workshop.demo import pictures
+from workshop.demo.materials import put_machines, put_materials, put_recipes
 from workshop.jobs.models import STATIONS, Job
+from workshop.jobs.services import operations
+from workshop.jobs.services.cards import open_card
+from workshop.jobs.services.fixture import fill_pockets
 from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.stations import change_station
 from workshop.jobs.services.takes import keep, pin
 from workshop.jobs.services.tickets import open_job, sign_off
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
-from workshop.shelf.services import put_blank, put_machine, put_recipe, put_substrate
+from workshop.shelf.services import put_blank
 
 _CUSTOMER = "Highmere Observatory, gift workshop"
 
@@ -34,119 +39,16 @@ def load(*, force: bool = False) -> bool:
 
 
 def _shelf() -> None:
-    north = put_machine(
-        "North bench",
-        "A 60 W tube on a moving gantry.",
-        bed_width_mm=400,
-        bed_height_mm=400,
-        max_speed_mm_s=500,
-        response_ms=0.3,
-        rapid_mm_s=500,
-        acceleration_mm_s2=5000,
-        spot_mm=0.12,
-        step_mm=0.0125,
-        rated_power_w=60,
-        lowest_power=8,
-    )
-    window = put_machine(
-        "Window bench",
-        "A small diode head; its zero is at the back left.",
-        bed_width_mm=300,
-        bed_height_mm=200,
-        origin="back-left",
-        max_speed_mm_s=200,
-        rapid_mm_s=200,
-        acceleration_mm_s2=1500,
-        spot_mm=0.09,
-        step_mm=0.01,
-        rated_power_w=10,
-        lowest_power=2,
-        beam="M4",
-    )
-    slate = put_substrate(
-        "Slate",
-        "Wipe with a drop of oil afterwards.",
-        polarity="lightens",
-        ground="#33383c",
-        mark="#c3c3bd",
-        response=1.9,
-        texture="slate",
-    )
-    beech = put_substrate(
-        "Beech",
-        "Mask it against smoke.",
-        ground="#d8b384",
-        mark="#4a2c17",
-        response=2.2,
-        texture="wood",
-        scorch_from=2.4,
-    )
-    leather = put_substrate(
-        "Veg-tanned leather",
-        "Low power; it shrinks where it is burned long.",
-        ground="#b9794a",
-        mark="#3a1d10",
-        response=2.6,
-        texture="leather",
-        texture_strength=60,
-    )
-    anodised = put_substrate(
-        "Black anodised aluminium",
-        "Degrease first.",
-        polarity="lightens",
-        ground="#17181b",
-        mark="#d9d7d0",
-        response=3.0,
-        texture="brushed",
-        texture_strength=45,
-    )
-    tile = put_substrate(
-        "Coated white tile",
-        "Coat with titanium white, burn, wash off.",
-        ground="#eeeae2",
-        mark="#2b2826",
-        response=2.4,
-    )
-    _blanks(slate, beech, leather, anodised, tile)
-    for machine, substrate, name, values in (
-        (north, slate, "Slate, pale mark", _recipe(300, 22, 0.12)),
-        (north, beech, "Beech, brown", _recipe(350, 26, 0.12, "jarvis")),
-        (north, leather, "Leather, gentle", _recipe(400, 16, 0.12)),
-        (north, anodised, "Anodised, bright", _recipe(400, 30, 0.12)),
-        (north, tile, "Tile, titanium white", _recipe(250, 40, 0.12, "stucki")),
-        (window, slate, "Slate, slow and pale", _recipe(60, 70, 0.1)),
-        (window, beech, "Beech, fine", _recipe(90, 55, 0.1)),
-        (window, leather, "Leather, fine", _recipe(110, 40, 0.1, "atkinson")),
-        (window, anodised, "Anodised, fine", _recipe(80, 80, 0.1)),
-        (window, tile, "Tile, two passes", _recipe(50, 85, 0.1, passes=2)),
-    ):
-        put_recipe(machine, substrate, name, **values)
+    machines, substrates = put_machines(), put_materials()
+    put_recipes(machines, substrates)
+    _blanks(substrates)
 
 
-def _blanks(
-    slate: Substrate,
-    beech: Substrate,
-    leather: Substrate,
-    anodised: Substrate,
-    tile: Substrate,
-) -> None:
+def _blanks(of: dict[str, Substrate]) -> None:
     """Put a dozen and some blanks on the shelf, one a row."""
-    glass = put_substrate(
-        "Window glass",
-        "Wet paper under the beam; something shiny and clean below.",
-        polarity="lightens",
-        ground="#9fb3b5",
-        mark="#eef2f0",
-        response=2.0,
-        clear=True,
-    )
-    lino = put_substrate(
-        "Grey lino",
-        "Burn in two light passes; brush it out between.",
-        ground="#8d9488",
-        mark="#4a4d46",
-        response=1.6,
-    )
+    slate, beech, leather = of["Slate"], of["Beech"], of["Veg-tanned leather"]
+    anodised, tile = of["Black anodised aluminium"], of["Coated white tile"]
+    glass, lino = of["Window glass"], of["Grey lino"]
     rows: list[tuple[str, Substrate, dict[str, Any]]] = [
         ("Slate disc, 100 mm", slate,
          {"shape": "disc", "width_mm": 100, "height_mm": 100, "thickness_mm": 5.2,
@@ -210,22 +112,6 @@ def _arch(width: float, height: float) -> list[list[tuple[float, float]]]:
     turn = 2 * math.pi / 32
     hole = [(3.0 * math.cos(turn * i), y - 9 + 3.0 * math.sin(turn * i)) for i in range(32)]
     return [[*head, (radius, height / 2), (-radius, height / 2)], hole]
-
-
-def _recipe(
-    speed: float,
-    power: float,
-    pitch: float,
-    method: str = "floyd-steinberg",
-    passes: int = 1,
-) -> dict[str, Any]:
-    return {
-        "speed_mm_s": float(speed),
-        "power": float(power),
-        "pitch_mm": pitch,
-        "method": method,
-        "passes": passes,
-    }
 
 
 def _jobs() -> None:
@@ -295,6 +181,109 @@ def _jobs() -> None:
     )
     _moon_takes(gibbous)
     _window_picture()
+    _swatch_card()
+    _two_tiles()
+    _twenty_tags()
+    _round_pieces()
+    _silhouette()
+
+
+def _silhouette() -> None:
+    """Open a dome that is burned, then cut out along its own outline."""
+    job = _job(
+        "Dome to hang",
+        "dome-to-hang.jpg",
+        pictures.dome(1200, 1200, 33),
+        "North bench",
+        "Beech board, 120 mm",
+        ["artwork", "blank", "tone", "dots", "burn"],
+        "place",
+    )
+    _set(job, "artwork", mask_add=json.dumps(_CUT_OUT))
+    at = operations.add(job, "cut", "picture")
+    line = {"offset_mm": 2.5, "hole_mm": 4.0, "hole_inset_mm": 4.5, "bridges": 3}
+    operations.edit(job, at, {**line, "speed_mm_s": 12.0, "power": 85.0})
+
+
+def _round_pieces() -> None:
+    """Open a ring that is wrapped all round, and a tapered beaker on rollers."""
+    ring = _job(
+        "Star ring",
+        "ring-sky.jpg",
+        pictures.star_trails(1500, 500),
+        "North bench",
+        "Ring band, 18 mm",
+        ["artwork", "blank", "tone", "dots", "burn"],
+        "place",
+    )
+    _set(ring, "place", mount="chuck")
+    _set(ring, "place", wrap=True, overlap=0.3, output="degrees")
+    beaker = _job(
+        "Dome beaker",
+        "dome-beaker.jpg",
+        pictures.dome(1300, 1000),
+        "North bench",
+        "Beaker wall, 84 to 62 mm",
+        ["artwork", "blank", "tone", "dots", "burn"],
+        "place",
+    )
+    _set(beaker, "blank", fit="exact", height=70.0)
+    _set(beaker, "place", mount="chuck")
+
+
+def _two_tiles() -> None:
+    """Open a panorama over two tiles; what falls between them stays hidden."""
+    job = _job(
+        "Night sky over two tiles",
+        "night-sky.jpg",
+        pictures.star_trails(1800, 900),
+        "North bench",
+        "Tile, 150 mm",
+        ["artwork", "blank", "tone", "dots", "burn"],
+        "place",
+    )
+    _set(job, "place", fixture=True, columns=2, rows=1, gap_x=3.0, picture="across")
+
+
+def _twenty_tags() -> None:
+    """Open a batch: twenty tags with twenty phases of the moon, numbered."""
+    job = _job(
+        "Twenty nights",
+        "night.png",
+        _wide(pictures.moon(220, 90)),
+        "Window bench",
+        "Tag, 60 × 34 mm",
+        ["artwork", "blank", "tone", "dots", "burn"],
+        "place",
+    )
+    _set(job, "blank", fit="stretch", lock=False)
+    _set(job, "artwork", line_add="1")
+    _set(job, "artwork", line0_text="{n}", line0_cap=5.0, line0_x=-22.0, line0_y=-12.0)
+    _set(job, "place", fixture=True, columns=4, rows=5, gap_x=3.0, gap_y=3.0)
+    nights = [
+        keep_artwork(
+            f"night-{i + 1:02d}.png", [_png(_wide(pictures.moon(220, 9 * i, 60 + i)))]
+        )
+        for i in range(20)
+    ]
+    fill_pockets(job, nights)
+
+
+def _wide(moon: Any) -> Any:
+    """Return a square picture on a sky as wide as a tag is."""
+    return np.pad(moon, ((10, 10), (100, 100)))
+
+
+def _png(pixels: Any) -> bytes:
+    stream = io.BytesIO()
+    Image.fromarray(pixels).save(stream, "PNG")
+    return stream.getvalue()
+
+
+def _swatch_card() -> None:
+    """Open a card for the newest material, the first of the two that calibrate it."""
+    north = Machine.objects.get(name="North bench")
+    open_card("power-speed", north, Substrate.objects.get(name="MDF"))
 
 
 def _moon_takes(job: Job) -> None:

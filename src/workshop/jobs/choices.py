@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from engraving.artwork.mix import MIXES
+from engraving.cards import KINDS
 from engraving.dots import FAMILIES, METHODS
 from engraving.lettering import FONTS
 from engraving.place import ANCHORS
@@ -37,6 +38,83 @@ def family_choices() -> list[tuple[str, str]]:
 def method_settings(name: str) -> tuple[str, ...]:
     """Return which values of the dots a method reads; none of an unknown one."""
     return METHODS[name].settings if name in METHODS else ()
+
+
+def zero_choices() -> list[tuple[str, str]]:
+    """Return where a job's zero may be."""
+    return [("bed", "The bed"), ("head", "The head"), ("point", "A point")]
+
+
+def outline_kind_choices() -> list[tuple[str, str]]:
+    """Return what may be done along an outline."""
+    return [("cut", "Cut"), ("score", "Scored"), ("hatch", "Hatched")]
+
+
+def adding_choices() -> list[tuple[str, str, str]]:
+    """Return kind, shape and label of what can be added to the operations."""
+    return [
+        ("cut", "rectangle", "Cut"),
+        ("score", "rectangle", "Score"),
+        ("hatch", "traced", "Hatch"),
+        ("score", "traced", "Trace"),
+    ]
+
+
+def outline_choices() -> list[tuple[str, str]]:
+    """Return what an outline may go along."""
+    return [
+        ("rectangle", "the picture's rectangle"),
+        ("rounded", "the same, corners round"),
+        ("blank", "the blank's edge"),
+        ("picture", "what the mask keeps"),
+        ("traced", "tones of the picture"),
+        ("drawn", "a drawing"),
+    ]
+
+
+def mount_choices() -> list[tuple[str, str]]:
+    """Return how a piece may be held."""
+    return [("flat", "Flat"), ("chuck", "Chuck"), ("rollers", "Rollers")]
+
+
+def top_choices() -> list[tuple[str, str]]:
+    """Return to which side a turned piece's top may lie."""
+    return [("left", "to the left"), ("right", "to the right")]
+
+
+def rotary_choices() -> list[tuple[str, str]]:
+    """Return how a rotary may be told to turn."""
+    return [("scaled", "Y, scaled"), ("degrees", "A, in degrees")]
+
+
+def order_choices() -> list[tuple[str, str]]:
+    """Return the orders in which pockets may be burned."""
+    return [("snake", "to and fro"), ("rows", "row by row"), ("columns", "by columns")]
+
+
+def pocket_picture_choices() -> list[tuple[str, str]]:
+    """Return what may lie in a fixture's pockets."""
+    return [("same", "The same"), ("own", "Each its own"), ("across", "One across all")]
+
+
+def gap_choices() -> list[tuple[str, str]]:
+    """Return what becomes of a picture across the gaps between blanks."""
+    return [("hidden", "stays hidden"), ("skipped", "is skipped")]
+
+
+def card_choices() -> list[tuple[str, str]]:
+    """Return every kind of swatch card."""
+    return [(name, kind.label) for name, kind in KINDS.items()]
+
+
+def card_kinds() -> list[tuple[str, str, str]]:
+    """Return name, label and purpose of every kind of swatch card."""
+    return [(name, kind.label, kind.finds) for name, kind in KINDS.items()]
+
+
+def card_axes(name: str) -> tuple[str, str]:
+    """Return what runs along a card's columns and rows."""
+    return KINDS[name].columns, KINDS[name].rows
 
 
 def reproduction_choices() -> list[tuple[str, str]]:

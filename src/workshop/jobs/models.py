@@ -154,3 +154,21 @@ class Take(models.Model):
 
     def __str__(self) -> str:
         return f"Take {self.letter}"
+
+
+class CardReading(models.Model):
+    """A photo of a burned card, and what was read from it."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="readings")
+    spec = models.JSONField()
+    photo = models.CharField(max_length=64)
+    corners = models.JSONField(default=list)
+    result = models.JSONField(default=dict)
+    fault = models.CharField(max_length=300, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"Reading of {self.job}"

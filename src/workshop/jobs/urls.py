@@ -2,12 +2,44 @@
 
 from django.urls import path
 
-from workshop.jobs.views import contact, files, rack, takes, ticket
+from workshop.jobs.views import (
+    cards,
+    contact,
+    files,
+    fixture,
+    marks,
+    operations,
+    rack,
+    takes,
+    ticket,
+)
 
 urlpatterns = [
     path("", rack.rack, name="rack"),
     path("ready/", rack.ready, name="ready"),
     path("jobs/new/", rack.new_job, name="new_job"),
+    path("cards/new/", cards.new_card, name="new_card"),
+    path("jobs/<int:number>/wall/<slug:key>.png", files.wall_picture, name="wall"),
+    path("jobs/<int:number>/path/<slug:key>.png", files.path_picture, name="path_picture"),
+    path("jobs/<int:number>/path/<slug:key>.json", files.path_heads, name="path_heads"),
+    path("jobs/<int:number>/pockets/", fixture.fill, name="fill_pockets"),
+    path(
+        "jobs/<int:number>/pockets/<int:index>/<slug:key>.jpg",
+        fixture.pocket,
+        name="pocket",
+    ),
+    path("jobs/<int:number>/template.pdf", fixture.template, name="template_sheet"),
+    path("jobs/<int:number>/operations/", operations.change, name="operations"),
+    path("jobs/<int:number>/operations/file/", operations.add_file, name="add_drawing"),
+    path("jobs/<int:number>/operations/<slug:verb>/", operations.act, name="operation"),
+    path("jobs/<int:number>/marks/", marks.add, name="add_mark"),
+    path("jobs/<int:number>/marks/<int:at>/remove/", marks.remove, name="remove_mark"),
+    path("jobs/<int:number>/on-card/", marks.on_card, name="outlines_on_card"),
+    path("jobs/<int:number>/outlines.<slug:kind>", operations.give, name="outlines"),
+    path("jobs/<int:number>/card/", cards.read_card, name="read_card"),
+    path("jobs/<int:number>/card/keep/", cards.keep_card, name="keep_card"),
+    path("jobs/<int:number>/card/photo.jpg", cards.photo, name="card_photo"),
+    path("jobs/<int:number>/card/flat.png", cards.flat, name="card_flat"),
     path("jobs/<int:number>/", ticket.ticket, name="job"),
     path("jobs/<int:number>/undo/", ticket.step, {"verb": "undo"}, name="undo"),
     path("jobs/<int:number>/redo/", ticket.step, {"verb": "redo"}, name="redo"),

@@ -24,6 +24,17 @@ class ShelfItem(models.Model):
         return self.name
 
 
+class MachineQuerySet(models.QuerySet["Machine"]):
+    """Questions about machines."""
+
+    def with_use(self) -> "MachineQuerySet":
+        """Machines with how many jobs and recipes use each."""
+        return self.annotate(
+            used=models.Count("job", distinct=True),
+            known=models.Count("recipes", distinct=True),
+        )
+
+
 class Machine(ShelfItem):
     """A machine and where its controller is reached."""
 
@@ -32,10 +43,32 @@ class Machine(ShelfItem):
         blank=True,
         help_text="Serial port, or socket://127.0.0.1:4210; empty: the stand-in.",
     )
+    baud = models.PositiveIntegerField(default=115200)
+
+    objects = MachineQuerySet.as_manager()
+
+
+class SubstrateQuerySet(models.QuerySet["Substrate"]):
+    """Questions about substrates."""
+
+    def with_use(self) -> "SubstrateQuerySet":
+        """Substrates with how many jobs and recipes use each."""
+        return self.annotate(
+            used=models.Count("job", distinct=True),
+            known=models.Count("recipes", distinct=True),
+        )
 
 
 class Substrate(ShelfItem):
-    """A material as it answers the beam."""
+    """A material as it answers the beam, and how it is to be handled.
+
+    ``care`` holds plain notes by name: cleaning, coating, underlay, fumes,
+    eyes.
+    """
+
+    care = models.JSONField(default=dict, blank=True)
+
+    objects = SubstrateQuerySet.as_manager()
 
 
 class BlankQuerySet(models.QuerySet["Blank"]):
@@ -64,25 +97,43 @@ class RecipeQuerySet(models.QuerySet["Recipe"]):
     """Questions about recipes."""
 
     def fitting(self, machine_id: int | None, substrate_id: int | None) -> "RecipeQuerySet":
-        """Recipes for this machine and substrate."""
-        return self.filter(machine_id=machine_id, substrate_id=substrate_id)
+        """Recipes of dots for this machine and substrate, favourites and proven first."""
+        return self.filter(
+            machine_id=machine_id,
+            substrate_id=substrate_id,
+            part__kind__in=["dots", "tone"],
+        ).order_by("-favourite", "name")
+
+    def found_by(self, text: str) -> "RecipeQuerySet":
+        """Recipes in which every word of a text occurs somewhere."""
+        found = self
+        for word in text.split():
+            found = found.filter(
+                models.Q(name__icontains=word)
+                | models.Q(machine__name__icontains=word)
+                | models.Q(substrate__name__icontains=word)
+                | models.Q(note__icontains=word)
+            )
+        return found
+
+    def with_all(self) -> "RecipeQuerySet":
+        """Fetch what a list shows in one go."""
+        return self.select_related("machine", "substrate")
 
 
 class Recipe(models.Model):
-    """Settings that work for one substrate on one machine."""
+    """Settings that work for one substrate on one machine; the newest version."""
 
     name = models.CharField(max_length=100)
     machine = models.ForeignKey(Machine, on_delete=models.CASCADE, related_name="recipes")
     substrate = models.ForeignKey(
         Substrate, on_delete=models.CASCADE, related_name="recipes"
     )
-    speed_mm_s = models.FloatField()
-    power = models.FloatField()
-    passes = models.PositiveIntegerField(default=1)
-    pitch_mm = models.FloatField()
-    method = models.CharField(max_length=60, default="floyd-steinberg")
-    both_ways = models.BooleanField(default=True)
+    part = models.JSONField(default=dict)
+    version = models.PositiveIntegerField(default=1)
+    favourite = models.BooleanField(default=False)
     note = models.TextField(blank=True)
+    changed = models.DateTimeField(auto_now=True)
 
     objects = RecipeQuerySet.as_manager()
 
@@ -91,3 +142,22 @@ class Recipe(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class RecipeVersion(models.Model):
+    """One state of a recipe, kept for good, and why it was made."""
+
+    recipe = models.ForeignKey(Recipe, on_delete=models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()
+    part = models.JSONField()
+    why = models.CharField(max_length=300, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar = ["-number"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["recipe", "number"], name="version_of_recipe")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.recipe} v{self.number}"

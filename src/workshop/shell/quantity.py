@@ -31,9 +31,11 @@ class QuantityField(forms.CharField):
         Ends and step of a slider beside the number.
     step : float, optional
         What an arrow key adds; the slider's step by default.
+    says : str, optional
+        The unit shown beside a plain number that the program reads no units of.
     """
 
-    def __init__(
+    def __init__(  # noqa: PLR0913 (all of them keywords)
         self,
         unit: str,
         places: int,
@@ -42,6 +44,7 @@ class QuantityField(forms.CharField):
         most: float | None = None,
         slider: tuple[float, float, float] | None = None,
         step: float | None = None,
+        says: str = "",
         **kwargs: Any,
     ) -> None:
         super().__init__(max_length=100, **kwargs)
@@ -50,12 +53,13 @@ class QuantityField(forms.CharField):
         self.least = least
         self.most = most
         self.slider = slider
+        self.says = says
         self.step = step or (slider[2] if slider else 10.0 ** -min(places, 1))
 
     @property
     def shown_unit(self) -> str:
         """The unit beside the field: lengths follow the operator's choice."""
-        return length_unit() if self.unit == "mm" else self.unit
+        return length_unit() if self.unit == "mm" else self.unit or self.says
 
     def shown(self, value: float) -> float:
         """Return a value in the unit it is shown in."""
@@ -94,7 +98,7 @@ class QuantityField(forms.CharField):
             number = read_length(text) if length else read_quantity(text, self.unit)
         except Error as error:
             raise forms.ValidationError(error.message) from None
-        unit = f" {self.shown_unit}" if self.unit else ""
+        unit = f" {self.shown_unit}" if self.shown_unit else ""
         if self.least is not None and number < self.least:
             least = self._written(self.least)
             raise forms.ValidationError(f"It must be at least {least}{unit}.")

@@ -3,6 +3,7 @@
 from workshop.jobs.forms.artwork import ArtworkForm
 from workshop.jobs.forms.base import StationForm
 from workshop.jobs.forms.blank import BlankForm
+from workshop.jobs.forms.cards import CardForm, NewCardForm
 from workshop.jobs.forms.dots import DotsForm
 from workshop.jobs.forms.later import BurnForm, PlaceForm
 from workshop.jobs.forms.tone import ToneForm
@@ -17,4 +18,10 @@ FORMS: dict[str, type[StationForm]] = {
 }
 """The stations that change the job."""
 
-__all__ = ["FORMS", "StationForm"]
+
+def form_class(station: str, *, card: bool) -> type[StationForm]:
+    """Return a station's form; a swatch card is described where artwork is."""
+    return CardForm if card and station == "artwork" else FORMS[station]
+
+
+__all__ = ["FORMS", "NewCardForm", "StationForm", "form_class"]

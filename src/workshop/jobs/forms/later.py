@@ -1,5 +1,7 @@
 """The forms of the stations after the dots: burn, place."""
 
+from typing import Any
+
 from django import forms
 
 from workshop.jobs import choices
@@ -7,9 +9,14 @@ from workshop.jobs.forms.base import StationForm, model_choice
 from workshop.shelf.models import Machine, Recipe
 from workshop.shell.quantity import QuantityField
 
+_BURN_FOLDS = dict.fromkeys(("rows", "cross", "air", "focus", "pulse"), "rows")
+
 
 class BurnForm(StationForm):
-    """Machine, recipe, speed and power."""
+    """Machine, recipe, speed and power, and how the rows run."""
+
+    out_of_sight = frozenset({"again", "variant"})
+    fold_of = _BURN_FOLDS
 
     machine = model_choice(Machine, "No machine", label="Machine")
     recipe = model_choice(Recipe, "By hand", label="Recipe")
@@ -19,13 +26,137 @@ class BurnForm(StationForm):
     direction = forms.ChoiceField(
         choices=[("both", "Both ways"), ("one", "One way")], label="Rows"
     )
+    rows = forms.ChoiceField(choices=[("x", "Along X"), ("y", "Along Y")], label="Run")
+    cross = forms.BooleanField(required=False, label="Crossed by a second pass")
+    air = forms.BooleanField(required=False, label="Air")
+    focus = QuantityField("mm", 2, least=-100, most=100, label="Focus above the surface")
+    pulse_khz = QuantityField("", 1, least=0, most=10000, label="Pulses", says="kHz")
+    pulse_ns = QuantityField("", 0, least=0, most=100000, label="Pulse width", says="ns")
     again = forms.BooleanField(required=False)
+    variant = forms.CharField(required=False, max_length=100)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        fitting = kwargs.get("initial", {}).get("fitting")
+        if fitting is not None:
+            field = self.fields["recipe"]
+            field.queryset = Recipe.objects.filter(pk__in=fitting)  # type: ignore[attr-defined]
+
+    def clean_variant(self) -> tuple[float, float, int, float] | None:
+        """Read a row of the table of variants: speed, power, passes, pitch."""
+        text = self.cleaned_data["variant"]
+        if not text:
+            return None
+        try:
+            speed, power, passes, pitch = (float(part) for part in text.split())
+        except ValueError:
+            raise forms.ValidationError("This variant cannot be read.") from None
+        return speed, power, int(passes), pitch
+
+
+_PLACE_FOLDS = dict.fromkeys(
+    ("fixture", "columns", "rows", "gap", "order", "picture", "pause", "first", "digits",
+     "words", "own"),
+    "fixture",
+)  # fmt: skip
+_POINT_FOLDS = {"point": "points"}
+_MOUNT_FOLDS = dict.fromkeys(
+    ("steps", "roller", "output", "y_steps", "past", "line"), "drive"
+) | {"zone": "zones"}
 
 
 class PlaceForm(StationForm):
-    """Where the piece lies."""
+    """Where the piece lies, or the pieces of a fixture."""
+
+    out_of_sight = frozenset(
+        {
+            "centre",
+            "shown",
+            "pocket_toggle",
+            "point_drop",
+            "design_turn",
+            "zone_add",
+            "zone_drop",
+        }
+    )
+    fold_of = _PLACE_FOLDS | _MOUNT_FOLDS | _POINT_FOLDS
 
     anchor = forms.ChoiceField(choices=choices.anchor_choices, label="Measured at")
     x = QuantityField("mm", 3, least=-3000, most=3000, label="From left")
     y = QuantityField("mm", 3, least=-3000, most=3000, label="From front")
     centre = forms.BooleanField(required=False)
+    turn = QuantityField("°", 2, least=-180, most=180, label="Turned by", required=False)
+    zero = forms.ChoiceField(choices=choices.zero_choices, label="Zero")
+    point = forms.CharField(required=False, max_length=60, label="Point")
+    point_keep = forms.CharField(required=False, max_length=60, label="Keep this place as")
+    point_drop = forms.CharField(required=False, max_length=60)
+    fixture = forms.BooleanField(required=False, label="Several blanks in a fixture")
+    columns = forms.IntegerField(min_value=1, max_value=100, label="Columns")
+    rows = forms.IntegerField(min_value=1, max_value=100, label="Rows")
+    gap_x = QuantityField("mm", 2, least=0, most=500, label="Gap across")
+    gap_y = QuantityField("mm", 2, least=0, most=500, label="Gap in depth")
+    order = forms.ChoiceField(choices=choices.order_choices, label="Burned")
+    picture = forms.ChoiceField(choices=choices.pocket_picture_choices, label="Pictures")
+    gap = forms.ChoiceField(choices=choices.gap_choices, label="In the gaps")
+    pause = forms.BooleanField(required=False, label="Wait between pockets")
+    first_number = forms.IntegerField(min_value=0, max_value=10**9, label="First number")
+    digits = forms.IntegerField(min_value=1, max_value=9, label="Digits")
+    words = forms.CharField(required=False, max_length=100_000, label="Words")
+    mount = forms.ChoiceField(choices=choices.mount_choices, label="Mount")
+    top = forms.ChoiceField(choices=choices.top_choices, label="Its top lies")
+    diameter = QuantityField("mm", 3, least=0, most=950, label="Diameter", required=False)
+    around = QuantityField(
+        "mm", 3, least=0, most=3000, label="Or way round", required=False
+    )
+    steps = QuantityField("", 4, least=1, most=1e7, label="Steps a turn")
+    roller = QuantityField("mm", 3, least=0.5, most=500, label="Roller")
+    output = forms.ChoiceField(choices=choices.rotary_choices, label="Told as")
+    y_steps = QuantityField(
+        "", 4, least=0.1, most=1e5, label="Y is set to", says="steps/mm"
+    )
+    reversed = forms.BooleanField(required=False, label="Turns the other way")
+    back_to_start = forms.BooleanField(required=False, label="Back to start")
+    overlap = QuantityField("mm", 2, least=0, most=50, label="Burned over at the seam")
+    wrap = forms.BooleanField(required=False, label="Closes all round")
+    ring_size = QuantityField(
+        "", 1, least=0, most=300, label="Ring size (ISO 8653)", required=False
+    )
+    repeat = forms.IntegerField(min_value=1, max_value=100, label="Times round")
+    from_seam = QuantityField(
+        "mm", 2, least=-3000, most=3000, label="Middle from the seam", required=False
+    )
+    strip = QuantityField("mm", 1, least=0, most=3000, label="Strips of (0: none)")
+    design_turn = forms.CharField(required=False, max_length=5)
+    zone_name = forms.CharField(required=False, max_length=60, label="What is there")
+    zone_from = QuantityField("mm", 1, least=0, most=3000, label="From the seam")
+    zone_width = QuantityField("mm", 1, least=0.1, most=3000, label="Wide")
+    zone_add = forms.CharField(required=False, max_length=2)
+    zone_drop = forms.IntegerField(required=False, min_value=0, max_value=19)
+    line_told = QuantityField("mm", 2, least=1, most=1000, label="A line of")
+    line_came = QuantityField(
+        "mm", 3, least=0, most=2000, label="Came out as", required=False
+    )
+    past = QuantityField(
+        "mm", 3, least=-1500, most=1500, label="It stopped past the mark by"
+    )
+    shown = forms.IntegerField(required=False, min_value=0, max_value=399)
+    pocket_toggle = forms.IntegerField(required=False, min_value=0, max_value=399)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        if self.is_bound:
+            # A page shows what its mount has; the rest stays as it is.
+            for name, field in self.fields.items():
+                field.required = field.required and name in self.data
+
+    def changes(self) -> dict[str, Any]:
+        """Return what was changed of the fields that were sent; empty buttons are none."""
+        found = {
+            name: value
+            for name, value in super().changes().items()
+            if name in self.data or isinstance(self.fields[name], forms.BooleanField)
+        }
+        for name in ("shown", "pocket_toggle", "zone_drop"):
+            if found.get(name) is None:
+                found.pop(name, None)
+        return found

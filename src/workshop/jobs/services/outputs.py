@@ -10,7 +10,7 @@ from PIL import Image
 
 from engraving.check import Fix, check_job
 from engraving.errors import InputError
-from engraving.jobfile import read_job_zip, write_job_zip
+from engraving.jobfile import pocket_pictures, read_job_zip, write_job_zip
 from engraving.lettering import FONTS
 from engraving.motion import Estimate
 from engraving.pipeline import stage_key
@@ -109,7 +109,8 @@ def write_file(job: Job, kind: str, target: BinaryIO, longest_px: int = PROOF_PX
         source: Path = artwork_path(spec.artwork.sha256)
         used = {line.font for line in spec.lettering.lines} - set(FONTS)
         fonts = {name: read_font(name) for name in sorted(used)}
-        write_job_zip(target, spec, source.read_bytes(), fonts)
+        pockets = {name: artwork_path(name).read_bytes() for name in pocket_pictures(spec)}
+        write_job_zip(target, spec, source.read_bytes(), fonts, pockets)
 
 
 def _write_dots(spec: JobSpec, ending: str, target: BinaryIO) -> None:
@@ -158,6 +159,9 @@ def open_job_file(stream: BinaryIO) -> Job:
     artwork = keep_artwork(spec.artwork.file or "artwork", [found.picture or b""])
     for name, data in found.fonts.items():
         keep_font(f"{name[:8]}.ttf", data)
+    for name, data in found.pictures.items():
+        keep_artwork(f"{name[:8]}", [data])
+    spec = _with_pictures_at_hand(spec)
     width, height = page_size(artwork, spec.artwork.page)
     job = open_job(artwork, spec.name)
     part = {
@@ -171,6 +175,20 @@ def open_job_file(stream: BinaryIO) -> Job:
     none["artwork"] = artwork.pk
     change(job, spec, "Opened from a job file", "", none)
     return job
+
+
+def _with_pictures_at_hand(spec: JobSpec) -> JobSpec:
+    """Return a job whose pockets name only pictures that are kept here."""
+    if spec.fixture is None:
+        return spec
+    pockets = [
+        one
+        if one.artwork is None or artwork_path(one.artwork.sha256).is_file()
+        else one.model_copy(update={"artwork": None})
+        for one in spec.fixture.pockets
+    ]
+    fixture = spec.fixture.model_copy(update={"pockets": tuple(pockets)})
+    return spec.model_copy(update={"fixture": fixture})
 
 
 def apply_fix(job: Job, rule: str) -> str:

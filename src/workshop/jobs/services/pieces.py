@@ -28,10 +28,11 @@ def piece_key(spec: JobSpec) -> str:
 def piece_picture(spec: JobSpec, longest_px: int) -> Picture:
     """Return the piece as it is looked at, transparent beyond its edge."""
     key = stage_key(piece_key(spec), longest_px)
-    return stage_cache().get(key, lambda: encoded_png(_piece(spec, longest_px)))
+    return stage_cache().get(key, lambda: encoded_png(unrolled(spec, longest_px)))
 
 
-def _piece(spec: JobSpec, longest_px: int) -> NDArray[np.uint8]:
+def unrolled(spec: JobSpec, longest_px: int) -> NDArray[np.uint8]:
+    """Return the piece as RGBA codes; of a round one its wall, unrolled."""
     blank, size = spec.blank, spec.size
     scale = longest_px / max(blank.width_mm, blank.height_mm)
     width = max(1, round(blank.width_mm * scale))

@@ -1,24 +1,36 @@
 """What the Place station and its drawing of the bed show."""
 
+import json
 from typing import Any
 
 from engraving.place import (
     ANCHORS,
-    anchor_point,
+    Box,
+    anchor_of,
+    burned_box,
     frame_of,
     inside_bed,
+    mounted,
+    piece_at,
     piece_box,
+    reach_box,
     run_up_box,
+    turned_about,
 )
 from engraving.recipe import run_up_mm
-from engraving.spec import JobSpec
+from engraving.spec import JobSpec, MachinePart, MarkPart
+from workshop.jobs.services.mount import zone_bands
+from workshop.jobs.services.pictures import view_keys
+from workshop.jobs.services.wall import wall_key
 
 
 def bed_facts(spec: JobSpec) -> dict[str, Any]:
     """Return the bed drawing's measures, in mm, y counted from the back."""
-    machine, size, place = spec.machine, spec.size, spec.place
+    lying = mounted(spec)
+    machine, size, place = spec.machine, lying.size, spec.place
     run_up = run_up_mm(spec.burn.speed_mm_s, machine.acceleration_mm_s2)
-    box = piece_box(size, place)
+    box, whole = piece_box(size, place), burned_box(spec)
+    lies = reach_box(size, place)
     reach = run_up_box(size, place, run_up)
     frame = frame_of(machine)
     zero_x, zero_y = frame.to_bed(0.0, 0.0)
@@ -30,9 +42,13 @@ def bed_facts(spec: JobSpec) -> dict[str, Any]:
         "top": deep - box.back,
         "run_up": run_up,
         "reach": reach,
-        "off_bed": not inside_bed(box, machine),
-        "view": _bed_view(machine.bed_width_mm, deep),
-        "run_off": not inside_bed(reach, machine),
+        "lies": lies,
+        "runs": reach_box(size, place, run_up),
+        "turn": _turn(lying),
+        "off_bed": not inside_bed(whole, machine),
+        "view": _view(lying, turned=spec.mount.rotary),
+        "run_off": not inside_bed(burned_box(spec, run_up), machine),
+        "first_key": _first_key(spec),
         "zero": (zero_x, deep - zero_y),
         "sign": (frame.sign_x, frame.sign_y),
         "ticks_x": _ticks(machine.bed_width_mm, lambda v: frame.to_machine(v, 0)[0]),
@@ -41,17 +57,67 @@ def bed_facts(spec: JobSpec) -> dict[str, Any]:
             for at, label, major in _ticks(deep, lambda v: frame.to_machine(0, v)[1])
         ],
         "anchors": [
-            (name, *anchor_point(box, name), name == place.anchor) for name in ANCHORS
+            (name, *anchor_of(size, place, name), name == place.anchor) for name in ANCHORS
         ],
-        "blank": _blank_on_bed(spec),
+        "blank": _blank_on_bed(lying),
+        "blank_box": _blank_box(lying),
+        "wall": wall_key(spec) if spec.mount.rotary else "",
+        "keep_out": zone_bands(spec, _blank_on_bed(lying)),
+        "picture_seen": any(one.seen for one in spec.operations if one.kind == "raster"),
+        "marks": [_mark(one, machine) for one in spec.marks],
+        "points": _points(spec),
+        "snaps": _snaps(spec),
+        "turned": _turned_picture(spec, box) if spec.mount.rotary else "",
+        "design": spec.size,
         "mirror_shift": box.left + box.right,
         "free": (
-            box.left,
-            machine.bed_width_mm - box.right,
-            box.front,
-            machine.bed_height_mm - box.back,
+            whole.left,
+            machine.bed_width_mm - whole.right,
+            whole.front,
+            machine.bed_height_mm - whole.back,
         ),
     }
+
+
+def _turn(spec: JobSpec) -> str:
+    """Return the SVG transform that turns the piece about its picture's middle."""
+    if not spec.place.turn_deg:
+        return ""
+    x, y = piece_box(spec.size, spec.place).middle
+    deep = spec.machine.bed_height_mm - y
+    return f"rotate({-spec.place.turn_deg:.4f} {x:.4f} {deep:.4f})"
+
+
+def _wall_view(lying: JobSpec) -> str:
+    """Return an SVG viewBox of an unrolled wall as it lies in its rotary."""
+    wall = _blank_on_bed(lying)
+    room = 0.12 * max(wall["width"], wall["height"])
+    left, top = wall["left"] - room, wall["top"] - room
+    wide, high = wall["width"] + 2 * room, wall["height"] + 2 * room
+    return f"{left:.1f} {top:.1f} {wide:.1f} {high:.1f}"
+
+
+def _turned_picture(spec: JobSpec, box: Box) -> str:
+    """Return the SVG transform that lays the upright proof on an unrolled, turned wall."""
+    deep = spec.machine.bed_height_mm
+    if spec.mount.top == "left":
+        return f"translate({box.left:.3f} {deep - box.front:.3f}) rotate(-90)"
+    return f"translate({box.right:.3f} {deep - box.back:.3f}) rotate(90)"
+
+
+def _first_key(spec: JobSpec) -> str:
+    """Return the key of the first pocket's proof where that is not the one looked at."""
+    if spec.fixture is None or not spec.fixture.shown or spec.fixture.picture == "same":
+        return ""
+    return view_keys(piece_at(spec, 0))["proof"]
+
+
+def _view(lying: JobSpec, *, turned: bool) -> str:
+    """Return the viewBox of the bed, or of the wall that is turned over it."""
+    machine = lying.machine
+    if turned:
+        return _wall_view(lying)
+    return _bed_view(machine.bed_width_mm, machine.bed_height_mm)
 
 
 def _bed_view(width: float, deep: float) -> str:
@@ -89,6 +155,65 @@ def _blank_on_bed(spec: JobSpec) -> dict[str, Any]:
         "outline": _outline_path(spec),
         "ground": spec.substrate.ground,
     }
+
+
+def _blank_box(spec: JobSpec) -> Box:
+    """Return the upright box round the blank as it lies, turned and all."""
+    blank, deep = _blank_on_bed(spec), spec.machine.bed_height_mm
+    middle = piece_box(spec.size, spec.place).middle
+    corners = [
+        turned_about(x, deep - y, middle, spec.place.turn_deg)
+        for x in (blank["left"], blank["left"] + blank["width"])
+        for y in (blank["top"], blank["top"] + blank["height"])
+    ]
+    xs, ys = zip(*corners, strict=True)
+    return Box(min(xs), min(ys), max(xs), max(ys))
+
+
+def _mark(mark: MarkPart, machine: MachinePart) -> dict[str, Any]:
+    wide, deep = machine.bed_width_mm, machine.bed_height_mm
+    x, y = mark.x_mm, deep - mark.y_mm
+    data = {
+        "upright": f"M{x:.3f} 0V{deep:.3f}",
+        "level": f"M0 {y:.3f}H{wide:.3f}",
+        "cross": f"M{x - 8:.3f} {y:.3f}h16M{x:.3f} {y - 8:.3f}v16",
+        "box": f"M{x:.3f} {y:.3f}h{mark.width_mm:.3f}v{-mark.height_mm:.3f}"
+        f"h{-mark.width_mm:.3f}z",
+    }[mark.kind]
+    where = {"upright": (x, 0.0), "level": (0.0, y)}.get(mark.kind, (x, y))
+    return {"data": data, "name": mark.name, "x": where[0], "y": where[1]}
+
+
+def _points(spec: JobSpec) -> list[dict[str, Any]]:
+    deep, place = spec.machine.bed_height_mm, spec.place
+    return [
+        {
+            "name": name,
+            "x": x,
+            "y": deep - y,
+            "chosen": place.zero == "point" and place.point == name,
+        }
+        for name, x, y in spec.machine.points
+    ]
+
+
+def _snaps(spec: JobSpec) -> str:
+    """Return the x and the y that a dragged piece is drawn to, as JSON."""
+    machine = spec.machine
+    xs = {0.0, machine.bed_width_mm / 2, machine.bed_width_mm}
+    ys = {0.0, machine.bed_height_mm / 2, machine.bed_height_mm}
+    for _, x, y in machine.points:
+        xs.add(x)
+        ys.add(y)
+    for mark in spec.marks:
+        far = mark.x_mm + mark.width_mm, mark.y_mm + mark.height_mm
+        half = mark.x_mm + mark.width_mm / 2, mark.y_mm + mark.height_mm / 2
+        boxed = mark.kind == "box"
+        if mark.kind != "level":
+            xs |= {mark.x_mm, far[0], half[0]} if boxed else {mark.x_mm}
+        if mark.kind != "upright":
+            ys |= {mark.y_mm, far[1], half[1]} if boxed else {mark.y_mm}
+    return json.dumps({"x": sorted(xs), "y": sorted(ys)})
 
 
 def _outline_path(spec: JobSpec) -> str:

@@ -10,22 +10,27 @@ from engraving.dots import METHODS
 from engraving.lettering import line_box_mm
 from engraving.pipeline import stage_key
 from engraving.place import (
-    anchor_point,
-    piece_box,
+    anchor_of,
+    shown_piece,
 )
 from engraving.proof import shown_colours
 from engraving.recipe import (
+    Pulses,
     exposure,
     job_dose_j_mm2,
     line_energy_j_mm,
+    pulses,
     quickest_row_speed_mm_s,
     run_up_mm,
+    variants,
     watts,
 )
 from engraving.spec import JobSpec, TextLine
 from workshop.jobs.models import STATIONS, Job
+from workshop.jobs.services.cards import card_result
 from workshop.jobs.services.engine import pipeline, stage_cache
 from workshop.jobs.services.picture_facts import artwork_result, blank_result
+from workshop.shelf.services import recipe_part
 from workshop.shell.services import length_unit, show_number
 
 _NAMES = {station: station.capitalize() for station in STATIONS}
@@ -117,17 +122,22 @@ _SHORT = {
     "mostly_burned": "Mostly burned",
     "lightest_tone_marks": "Lightest tones stay bare",
     "dose_as_the_recipe": "Not the recipe's dose",
+    "safe_under_a_beam": "Not safe under a beam",
+    "something_is_included": "Nothing is included",
+    "round_pieces_turn": "A round piece lies flat",
+    "pockets_hold_something": "Pockets without a picture",
+    "marks_with_a_beam": "Marks without a beam",
 }
 
 
 def _results(job: Job, spec: JobSpec) -> dict[str, str]:
     size, burn, place = spec.size, spec.burn, spec.place
-    x, y = anchor_point(piece_box(size, place), place.anchor)
+    x, y = anchor_of(size, place, place.anchor)
     visited = set(job.visited)
     return {
-        "artwork": artwork_result(spec),
+        "artwork": card_result(spec) if spec.card else artwork_result(spec),
         "blank": blank_result(spec),
-        "tone": _tone_result(spec),
+        "tone": "Passed over, a card" if spec.card else _tone_result(spec),
         "dots": _dots_result(spec),
         "burn": f"{show_number(burn.power, 1)} %, {show_number(burn.speed_mm_s, 1)} mm/s, "
         f"{burn.passes} pass{'es' if burn.passes > 1 else ''}",
@@ -179,7 +189,7 @@ def full_readings(spec: JobSpec) -> dict[str, Any]:
     estimate = pipeline().estimate(spec)
     return {
         **quick_readings(spec),
-        "burned": pipeline().dots(spec).share,
+        "burned": pipeline().dots(shown_piece(spec)).share,
         "estimate": estimate,
         "total_rows": estimate.rows,
     }
@@ -201,7 +211,18 @@ def burn_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "recipe_changed": _differs(spec, job),
         "exposure": exposure(spec),
         "even_speed": _even_speed(spec),
+        "variants": [] if spec.card else variants(spec),
+        "version": spec.burn.recipe_version,
+        "newest": job.recipe.version if job.recipe else 0,
+        "pulses": _pulses(spec, power_w),
     }
+
+
+def _pulses(spec: JobSpec, power_w: float) -> Pulses | None:
+    burn, spot = spec.burn, spec.machine.spot_mm
+    if not burn.pulse_khz:
+        return None
+    return pulses(burn.pulse_khz, burn.speed_mm_s, spot, power_w)
 
 
 def _even_speed(spec: JobSpec) -> float:
@@ -212,14 +233,20 @@ def _even_speed(spec: JobSpec) -> float:
     return speed if abs(times - 1) > 0.01 and reached else 0.0
 
 
+_OF_RECIPE = (
+    "speed_mm_s", "power", "passes", "both_ways", "rows", "cross", "air", "focus_mm",
+    "pulse_khz", "pulse_ns",
+)  # fmt: skip
+
+
 def _differs(spec: JobSpec, job: Job) -> bool:
-    """Whether the job burns otherwise than its recipe says."""
-    recipe, burn = job.recipe, spec.burn
-    if recipe is None:
+    """Whether the job burns otherwise than its recipe says now."""
+    if job.recipe is None:
         return False
-    said = (recipe.speed_mm_s, recipe.power, recipe.passes, recipe.both_ways)
-    done = (burn.speed_mm_s, burn.power, burn.passes, burn.both_ways)
-    return said != done or abs(recipe.pitch_mm - spec.size.pitch_mm) > 1e-9
+    part, burn = recipe_part(job.recipe), spec.burn
+    if any(getattr(part, name) != getattr(burn, name) for name in _OF_RECIPE):
+        return True
+    return abs(part.pitch_mm - spec.size.pitch_mm) > 1e-9
 
 
 def stage_facts(spec: JobSpec) -> dict[str, Any]:

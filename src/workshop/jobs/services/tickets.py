@@ -1,5 +1,6 @@
 """Open, change, undo and redo jobs."""
 
+from collections.abc import Mapping
 from datetime import timedelta
 from typing import Any
 
@@ -9,11 +10,11 @@ from django.utils import timezone
 from pydantic import ValidationError
 
 from engraving.errors import EngravingError, InputError
-from engraving.place import centred, engravable_box
-from engraving.recipe import areal_dose_j_mm2, watts
+from engraving.place import burned_box, centred, engravable_box, mounted, shown_piece
 from engraving.spec import ArtworkPart, JobSpec, ReproductionPart, SizePart, sentence
 from workshop.jobs.models import STATIONS, Artwork, Job, Revision
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
+from workshop.shelf.services import recipe_dose, recipe_part
 
 _ONE_STROKE = timedelta(seconds=2)
 _RELATIONS: dict[str, type[Model]] = {
@@ -24,12 +25,23 @@ _RELATIONS: dict[str, type[Model]] = {
     "recipe": Recipe,
 }
 
+_OF_RECIPE = (
+    "speed_mm_s", "power", "passes", "both_ways", "cross", "air", "focus_mm", "pulse_khz",
+    "pulse_ns",
+)  # fmt: skip
+"""What a job's burn takes from a recipe as it stands."""
+
 Error = EngravingError
 
 
 def spec_of(job: Job) -> JobSpec:
     """Return a job's description."""
     return JobSpec.model_validate(job.spec_data)
+
+
+def shown_spec(job: Job) -> JobSpec:
+    """Return the description of the piece that is looked at: one pocket's, in a fixture."""
+    return shown_piece(spec_of(job))
 
 
 def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
@@ -108,37 +120,56 @@ def _fit_blank(spec: JobSpec) -> JobSpec:
 
 
 def centre_on_bed(spec: JobSpec) -> JobSpec:
-    """Return the job with its piece in the middle of the bed."""
+    """Return the job with its piece, or all its pieces, in the middle of the bed."""
     x, y = centred(spec.size, spec.machine)
+    if spec.mount.rotary:
+        x = (spec.machine.bed_width_mm - mounted(spec).size.width_mm) / 2
+        y = 0.0
+    elif spec.fixture is not None:
+        box = burned_box(spec)
+        x = spec.place.x_mm + (spec.machine.bed_width_mm - box.left - box.right) / 2
+        y = spec.place.y_mm + (spec.machine.bed_height_mm - box.front - box.back) / 2
     place = spec.place.model_copy(update={"x_mm": x, "y_mm": y})
     return spec.model_copy(update={"place": place})
 
 
 def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
-    """Return the job with a recipe's speed, power, passes, pitch and method."""
-    return updated(
-        spec,
-        {
-            "burn": {
-                "recipe": recipe.name,
-                "recipe_dose": areal_dose_j_mm2(
-                    watts(recipe.power, spec.machine.rated_power_w),
-                    recipe.speed_mm_s,
-                    recipe.pitch_mm,
-                    recipe.passes,
-                ),
-                "speed_mm_s": recipe.speed_mm_s,
-                "power": recipe.power,
-                "passes": recipe.passes,
-                "both_ways": recipe.both_ways,
-            },
-            "size": {"pitch_mm": recipe.pitch_mm, "dot_pitch_mm": None},
-            "dots": {"method": recipe.method},
+    """Return the job as a recipe burns, version and all, with its tone preset if any."""
+    part = recipe_part(recipe)
+    machine = spec.machine
+    if part.lens:
+        machine = updated(spec, {"machine": {"lens": part.lens}}).machine
+    burn = {name: getattr(part, name) for name in _OF_RECIPE}
+    changes: dict[str, dict[str, Any]] = {
+        "machine": machine.model_dump(mode="json"),
+        "burn": {
+            **burn,
+            "recipe": recipe.name,
+            "recipe_version": recipe.version,
+            "recipe_dose": recipe_dose(recipe),
+            "rows": part.rows,
         },
-    )
+        "size": {"pitch_mm": part.pitch_mm, "dot_pitch_mm": None},
+    }
+    if not spec.keeps_dots:
+        changes["dots"] = {"method": part.method}
+        if part.kind == "tone":
+            floor = 100 * part.lowest_power / part.power if part.power else 0.0
+            changes["dots"] = {
+                "method": "power",
+                "floor": round(floor, 2),
+                "ceiling": 100.0,
+            }
+    if part.patches:
+        changes["reproduction"] = {"mode": "measured", "patches": part.patches}
+    elif spec.reproduction.mode == "measured":
+        changes["reproduction"] = {"mode": "spot", "patches": ()}
+    if part.tone is not None:
+        changes["tone"] = part.tone.model_dump(mode="json")
+    return updated(spec, changes)
 
 
-def updated(spec: JobSpec, changes: dict[str, dict[str, Any]]) -> JobSpec:
+def updated(spec: JobSpec, changes: Mapping[str, Any]) -> JobSpec:
     """Return a spec with some values of some parts changed, checked anew.
 
     Raises
@@ -148,7 +179,7 @@ def updated(spec: JobSpec, changes: dict[str, dict[str, Any]]) -> JobSpec:
     """
     data = spec.model_dump(mode="json")
     for part, values in changes.items():
-        if isinstance(values, dict):
+        if isinstance(values, dict) and isinstance(data[part], dict):
             data[part].update(values)
         else:
             data[part] = values
@@ -275,7 +306,7 @@ def rename(job: Job, name: str, customer: str) -> None:
     job.customer = customer[:200]
     job.save(update_fields=["customer"])
     if name.strip():
-        change(job, updated(spec_of(job), {"name": name}), "Name", "name")  # type: ignore[dict-item]
+        change(job, updated(spec_of(job), {"name": name}), "Name", "name")
 
 
 def remove(job: Job) -> None:

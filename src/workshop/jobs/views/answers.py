@@ -7,10 +7,18 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 
 from workshop.jobs import choices
-from workshop.jobs.forms import FORMS, StationForm
+from workshop.jobs.forms import FORMS, StationForm, form_class
+from workshop.jobs.forms.marks import MarkForm
+from workshop.jobs.forms.operations import OperationForm
 from workshop.jobs.models import Job
 from workshop.jobs.services import (
+    border,
+    cards,
     dots_facts,
+    fixture,
+    marks,
+    mount,
+    operations,
     picture_facts,
     pictures,
     place_facts,
@@ -21,6 +29,8 @@ from workshop.jobs.services import (
     tone_facts,
 )
 from workshop.jobs.services import readings as facts
+
+MARK_VALUES = {"kind": "upright", "x_mm": 0, "y_mm": 0, "width_mm": 50, "height_mm": 50}
 
 
 def job_numbered(number: int) -> Job:
@@ -38,21 +48,25 @@ def refused(sentence: str) -> HttpResponse:
     return HttpResponse(sentence, status=422, content_type="text/plain; charset=utf-8")
 
 
-def answer(
+def answer(  # noqa: PLR0913 (all but the first three keywords)
     request: HttpRequest,
     job: Job,
     form: StationForm | None = None,
     *,
+    also: dict[str, Any] | None = None,
     live: bool = False,
     ahead: bool = False,
     said: str = "",
 ) -> HttpResponse:
     """Return what a change alters: the stations, and beside them the rest.
 
+    ``also`` holds forms with faults that a station shows beside its own.
+
     Where the grid stayed as it was (`live`, `ahead`) the table fetches its
     picture before the page has taken in the rest.
     """
     context = {**ticket_context(request, job, form, live=live), "said": said}
+    context |= also or {}
     page = "jobs/_partials/live.html" if live else "jobs/_partials/answer.html"
     response = render(request, page, context)
     if live:
@@ -67,6 +81,7 @@ def ticket_context(
 ) -> dict[str, Any]:
     """Return what the ticket and its parts show."""
     spec, slug = tickets.spec_of(job), job.station
+    shown = tickets.shown_spec(job)
     found = facts.quick_findings(job, spec)
     can_undo, can_redo = tickets.can_undo_redo(job)
     context: dict[str, Any] = {
@@ -74,13 +89,13 @@ def ticket_context(
         "spec": spec,
         "lines": facts.station_lines(job, spec, found),
         "station": slug,
-        "station_template": f"jobs/stations/{slug}.html",
+        "station_template": _template(slug, card=spec.card is not None),
         "can_undo": can_undo,
         "can_redo": can_redo,
-        "keys": pictures.view_keys(spec),
+        "keys": pictures.view_keys(shown),
         "stage": {
-            **facts.stage_facts(spec),
-            "large": "1" if proxies.is_large(spec) else "",
+            **facts.stage_facts(shown),
+            "large": "1" if proxies.is_large(shown) else "",
         },
         "readings": facts.quick_readings(spec),
         "form": form,
@@ -93,15 +108,47 @@ def ticket_context(
     }
     if slug in FORMS and form is None and not live:
         values = stations.station_values(job, slug)
-        context["form"] = FORMS[slug](initial=values)
+        context["form"] = form_class(slug, card=spec.card is not None)(initial=values)
     context.update(_station_context(job, spec, slug, live=live))
+    if slug == "place":
+        context |= _operations_context(request, job, spec)
     return context
+
+
+def _operations_context(request: HttpRequest, job: Job, spec: Any) -> dict[str, Any]:
+    """Return the list of operations, and the form of the one that was looked at last."""
+    text = request.COOKIES.get("operation", "0")
+    ops = operations.operations_facts(spec, int(text) if text.isdecimal() else 0)
+    return {
+        "ops": ops,
+        "operation": operation_form(job, spec, ops["looked"]),
+        "marks": marks.mark_rows(spec),
+        "mark": MarkForm(initial=MARK_VALUES, auto_id="mark-%s"),
+        "adding": choices.adding_choices(),
+    }
+
+
+def operation_form(job: Job, spec: Any, at: int, data: Any = None) -> OperationForm:
+    """Return the form of one operation, filled with its values or with what was sent."""
+    return OperationForm(
+        data,
+        initial=operations.operation_values(spec, at),
+        recipes=operations.fitting_recipes(job, ["hatch", "score", "cut"]),
+    )
+
+
+def _template(slug: str, *, card: bool) -> str:
+    """Return a station's template; a swatch card has its own, and knows no tone."""
+    own = {"artwork": "card", "tone": "card_tone"}.get(slug, slug) if card else slug
+    return f"jobs/stations/{own}.html"
 
 
 def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str, Any]:
     if slug == "dots":
         found = dots_facts.dots_facts(spec, quick=live)
         return {"methods": choices.dot_methods(), "facts": found}
+    if spec.card is not None and slug in ("artwork", "tone"):
+        return {"facts": cards.card_facts(spec)}
     if slug == "artwork" and live:
         return {"facts": picture_facts.counts(spec)}
     facts_of = {
@@ -109,6 +156,11 @@ def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str,
         "blank": lambda: picture_facts.blank_facts(spec, job),
         "tone": lambda: tone_facts.tone_facts(spec, quick=live),
         "burn": lambda: facts.burn_facts(spec, job),
-        "place": lambda: place_facts.bed_facts(spec),
+        "place": lambda: {
+            **place_facts.bed_facts(spec),
+            "fixture": fixture.fixture_facts(spec),
+            "mount": mount.mount_facts(spec),
+            "walk": border.border_facts(spec),
+        },
     }.get(slug)
     return {"facts": facts_of()} if facts_of else {}

@@ -10,7 +10,16 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
 from workshop.jobs.models import Artwork, Job
-from workshop.jobs.services import outputs, pictures, pieces, proxies, takes, tickets
+from workshop.jobs.services import (
+    outputs,
+    path_view,
+    pictures,
+    pieces,
+    proxies,
+    takes,
+    tickets,
+    wall,
+)
 from workshop.jobs.services import readings as facts
 from workshop.jobs.views.answers import job_numbered, refused
 
@@ -43,20 +52,51 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
 def _spec_of(job: Job, wanted: dict[str, str]) -> Any:
     if "take" in wanted:
         return takes.take_spec(takes.take_of(job, wanted["take"]))
-    return tickets.spec_of(job)
+    return tickets.shown_spec(job)
 
 
 @require_GET
 def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the whole proof, small; the key only makes the address unique."""
-    spec = tickets.spec_of(job_numbered(number))
+    spec = tickets.shown_spec(job_numbered(number))
     return kept(pictures.thumbnail(spec, 400))
 
 
 @require_GET
 def piece(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the piece cut to its blank, small; the key only makes it unique."""
-    return kept(pieces.piece_picture(tickets.spec_of(job_numbered(number)), 440))
+    return kept(pieces.piece_picture(tickets.shown_spec(job_numbered(number)), 440))
+
+
+@require_GET
+def wall_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
+    """Return a round piece seen from a side; the key only makes the address unique."""
+    spec = tickets.spec_of(job_numbered(number))
+    if not wall.wall_key(spec):
+        raise Http404
+    try:
+        turn = float(request.GET.get("turn", "0"))
+    except ValueError:
+        turn = 0.0
+    return kept(wall.wall_picture(spec, turn if abs(turn) <= 360 else 0.0, 320))
+
+
+@require_GET
+def path_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
+    """Return a window of the tool path, each pixel with its time."""
+    spec = tickets.spec_of(job_numbered(number))
+    if path_view.path_key(spec) != key:
+        return HttpResponse(status=410)
+    return kept(path_view.path_picture(spec, request.GET.dict()))
+
+
+@require_GET
+def path_heads(request: HttpRequest, number: int, key: str) -> HttpResponse:
+    """Return where the head is along the way."""
+    spec = tickets.spec_of(job_numbered(number))
+    if path_view.path_key(spec) != key:
+        return HttpResponse(status=410)
+    return HttpResponse(path_view.path_heads(spec), content_type="application/json")
 
 
 @require_GET

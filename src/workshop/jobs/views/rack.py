@@ -40,7 +40,7 @@ def _hanging(job: Job) -> dict[str, Any]:
         "spec": spec,
         "lines": lines,
         "done": done,
-        "key": pieces.piece_key(spec),
+        "key": pieces.piece_key(tickets.shown_spec(job)),
         "stops": stops,
         "cautions": cautions,
         "unfinished": unfinished,

@@ -7,11 +7,13 @@ from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.jobs.forms import FORMS
+from workshop.jobs.forms import FORMS, form_class
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services import (
+    handling,
     intake,
     outputs,
+    path_view,
     pictures,
     pieces,
     stations,
@@ -94,7 +96,8 @@ def station(request: HttpRequest, number: int, station: str) -> HttpResponse:
 def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
     tickets.visit(job, station)
     before = tickets.spec_of(job)
-    form = FORMS[station](request.POST, initial=stations.station_values(job, station))
+    form_of = form_class(station, card=before.card is not None)
+    form = form_of(request.POST, initial=stations.station_values(job, station))
     if form.is_valid():
         try:
             stations.change_station(job, station, form.changes())
@@ -155,7 +158,7 @@ def _findings(job: Job) -> dict[str, Any]:
         "findings": list(zip("ABCDEFGHIJKLMNOPQRSTUVWXYZ", found, strict=False)),
         "fine": fine,
         "counts": counts,
-        "key": pieces.piece_key(spec),
+        "key": pieces.piece_key(tickets.shown_spec(job)),
         "signed": job.signed_revision == (job.head.number if job.head else None),
     }
 
@@ -191,4 +194,6 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
     job = job_numbered(number)
     spec = tickets.spec_of(job)
     context = {"job": job, "spec": spec, "sheet": outputs.run_sheet(spec)}
+    context |= handling.before_and_after(job, spec)
+    context |= {"path": path_view.path_facts(spec), "path_key": path_view.path_key(spec)}
     return render(request, "jobs/_partials/sheet.html", context)

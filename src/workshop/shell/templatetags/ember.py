@@ -140,6 +140,66 @@ def slide(field: BoundField, use: BoundField | None = None) -> dict[str, object]
     }
 
 
+@register.inclusion_tag("shell/_partials/line.html")
+def line(field: BoundField) -> dict[str, object]:
+    """Draw a text field: label, value, error."""
+    return {"field": field}
+
+
+@register.inclusion_tag("shell/_partials/pick.html")
+def pick(field: BoundField) -> dict[str, object]:
+    """Draw a choice: label, options, error."""
+    return {"field": field}
+
+
+@register.inclusion_tag("shell/_partials/tick.html")
+def tick(field: BoundField) -> dict[str, object]:
+    """Draw a switch."""
+    return {"field": field}
+
+
+@register.inclusion_tag("shell/_partials/how.html")
+def how(label: str, figure: str, formula: str) -> dict[str, object]:
+    """Draw a figure of a list whose formula opens on demand."""
+    return {"label": label, "figure": figure, "formula": formula}
+
+
+@register.filter
+def speed(value_mm_s: float) -> str:
+    """Show a speed with its unit."""
+    return f"{show_number(value_mm_s, 1)} mm/s"
+
+
+@register.filter
+def dose(value: float) -> str:
+    """Show an areal dose with its unit."""
+    return f"{value:.2f} J/mm²"
+
+
+@register.filter
+def watt(value: float) -> str:
+    """Show a power in W."""
+    return f"{value:.1f} W"
+
+
+@register.filter
+def from_words(origin: str) -> str:
+    """Say where a recipe comes from."""
+    return {
+        "start": "starting point, to be tested",
+        "carried": "carried over, to be tested",
+        "card": "swatch card",
+        "burn": "burn log",
+        "hand": "typed in",
+    }.get(origin, origin)
+
+
+@register.filter
+def times(value: float, other: float) -> float:
+    """Multiply, for figures in another unit."""
+    return value * other
+
+
 @register.filter
 def plus(value: float, other: float) -> float:
     """Add, for the measures of a drawing."""
@@ -162,6 +222,24 @@ def half(value: float) -> float:
 def words(text: str) -> list[str]:
     """Split a text at its blanks."""
     return text.split()
+
+
+@register.filter
+def commas(text: str) -> list[str]:
+    """Split a text at its commas."""
+    return text.split(",")
+
+
+@register.filter
+def pairs(text: str) -> list[list[str]]:
+    """Split ``value,words|value,words`` into pairs."""
+    return [pair.split(",", 1) for pair in text.split("|")]
+
+
+@register.filter
+def anchor_words(name: str) -> str:
+    """Say which of nine points a name means: front left."""
+    return name.replace("-", " ")
 
 
 @register.filter

@@ -13,6 +13,7 @@ from workshop.jobs.models import Job
 from workshop.jobs.services.pictures import begin
 from workshop.jobs.services.stations.artwork import apply_artwork, show_artwork
 from workshop.jobs.services.stations.blank import apply_blank, show_blank
+from workshop.jobs.services.stations.card import apply_card, relaid, show_card
 from workshop.jobs.services.stations.dots import apply_dots, show_dots
 from workshop.jobs.services.stations.edit import Edit
 from workshop.jobs.services.stations.edits import apply_edits, show_edits
@@ -28,7 +29,13 @@ from workshop.jobs.services.tickets import change, rename, spec_of
 
 def station_values(job: Job, station: str) -> dict[str, Any]:
     """Return the values of a station's form."""
-    return _SHOW[station](spec_of(job), job)
+    spec = spec_of(job)
+    return _SHOW[_described(spec, station)](spec, job)
+
+
+def _described(spec: JobSpec, station: str) -> str:
+    """Return what a station describes; for a swatch card the artwork is the card."""
+    return "card" if spec.card is not None and station == "artwork" else station
 
 
 def change_station(job: Job, station: str, changes: dict[str, Any]) -> bool:
@@ -42,7 +49,10 @@ def change_station(job: Job, station: str, changes: dict[str, Any]) -> bool:
     if station == "artwork" and {"name", "customer"} & set(changes):
         rename(job, changes.get("name", ""), changes.get("customer", job.customer))
     edit = Edit(spec_of(job), changes, job)
-    _APPLY[station](edit)
+    _APPLY[_described(edit.spec, station)](edit)
+    if edit.spec.card is not None:
+        edit.spec, artwork = relaid(edit.spec)
+        edit.relations["artwork"] = artwork.pk
     touched = f"{station}:{','.join(sorted(changes))}"
     if _ONE_EACH & set(changes):
         touched = ""
@@ -63,6 +73,7 @@ def _apply_all_artwork(edit: Edit) -> None:
 
 _SHOW: dict[str, Callable[[JobSpec, Job], dict[str, Any]]] = {
     "artwork": _show_all_artwork,
+    "card": show_card,
     "blank": show_blank,
     "tone": show_tone,
     "dots": show_dots,
@@ -71,6 +82,7 @@ _SHOW: dict[str, Callable[[JobSpec, Job], dict[str, Any]]] = {
 }
 _APPLY: dict[str, Callable[[Edit], None]] = {
     "artwork": _apply_all_artwork,
+    "card": apply_card,
     "blank": apply_blank,
     "tone": apply_tone,
     "dots": apply_dots,
@@ -83,6 +95,12 @@ _ONE_EACH = {
 }  # fmt: skip
 """Each of these is undone by itself, however quickly they follow one another."""
 _LABELS = {
+    "columns_first": "Columns",
+    "columns_last": "Columns",
+    "columns_count": "Columns",
+    "rows_first": "Rows",
+    "rows_last": "Rows",
+    "rows_count": "Rows",
     "turn": "Turned",
     "mirror": "Mirrored",
     "crop_left": "Crop",

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from typing import Any
 
-from engraving.place import anchor_point, engravable_box, from_anchor, piece_box
+from engraving.place import anchor_of, engravable_box, from_anchor
 from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.services.tickets import updated
@@ -33,10 +33,10 @@ class Edit:
 
 def resized(spec: JobSpec, width_mm: float, height_mm: float, **more: Any) -> JobSpec:
     """Return the job at another size; the piece's anchor stays where it is on the bed."""
-    x, y = anchor_point(piece_box(spec.size, spec.place), spec.place.anchor)
+    x, y = anchor_of(spec.size, spec.place, spec.place.anchor)
     size = {"width_mm": width_mm, "height_mm": height_mm, **more}
     spec = updated(spec, {"size": size})
-    left, front = from_anchor(spec.size, spec.place.anchor, x, y)
+    left, front = from_anchor(spec.size, spec.place.anchor, x, y, spec.place.turn_deg)
     return updated(spec, {"place": {"x_mm": left, "y_mm": front}})
 
 

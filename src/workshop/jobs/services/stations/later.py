@@ -2,12 +2,16 @@
 
 from typing import Any
 
-from engraving.place import anchor_point, from_anchor, piece_box
-from engraving.spec import JobSpec, MachinePart
+from engraving.place import across_ratio, anchor_of, engravable_box, from_anchor
+from engraving.spec import Crop, FixturePart, JobSpec, MachinePart
 from workshop.jobs.models import Job
+from workshop.jobs.services.fixture import changed_fixture, fixture_facts
+from workshop.jobs.services.mount import apply_mount, show_mount
+from workshop.jobs.services.points import apply_points, read_from
 from workshop.jobs.services.stations.blank import take_first_recipe
-from workshop.jobs.services.stations.edit import Edit
+from workshop.jobs.services.stations.edit import Edit, centred_on_blank, resized
 from workshop.jobs.services.tickets import centre_on_bed, updated, with_recipe
+from workshop.shelf.models import Recipe
 
 # Burn
 
@@ -18,12 +22,40 @@ def show_burn(spec: JobSpec, job: Job) -> dict[str, Any]:
     return {
         "machine": job.machine_id,
         "recipe": job.recipe_id,
+        "fitting": _fitting(job),
         "speed": burn.speed_mm_s,
         "power": burn.power,
         "passes": burn.passes,
         "direction": "both" if burn.both_ways else "one",
+        "rows": burn.rows,
+        "cross": burn.cross,
+        "air": burn.air,
+        "focus": burn.focus_mm,
+        "pulse_khz": burn.pulse_khz,
+        "pulse_ns": burn.pulse_ns,
         "again": False,
+        "variant": "",
     }
+
+
+def _fitting(job: Job) -> list[int]:
+    """Return the recipes that can be chosen: what fits, and what the job has."""
+    found = Recipe.objects.fitting(job.machine_id, job.substrate_id)
+    kept = [job.recipe_id] if job.recipe_id else []
+    return [*found.values_list("pk", flat=True), *kept]
+
+
+_BY_HAND = {
+    "speed": "speed_mm_s",
+    "power": "power",
+    "passes": "passes",
+    "rows": "rows",
+    "cross": "cross",
+    "air": "air",
+    "focus": "focus_mm",
+    "pulse_khz": "pulse_khz",
+    "pulse_ns": "pulse_ns",
+}
 
 
 def apply_burn(edit: Edit) -> None:
@@ -36,19 +68,26 @@ def apply_burn(edit: Edit) -> None:
         edit.spec = (
             with_recipe(edit.spec, recipe)
             if recipe
-            else updated(edit.spec, {"burn": {"recipe": ""}})
+            else updated(edit.spec, {"burn": {"recipe": "", "recipe_version": 0}})
         )
     if edit.changes.get("again") and edit.job.recipe:
         edit.spec = with_recipe(edit.spec, edit.job.recipe)
-    by_hand: dict[str, Any] = {}
-    if edit.has("speed"):
-        by_hand["speed_mm_s"] = edit.changes["speed"]
-    for name in ("power", "passes"):
-        if edit.has(name):
-            by_hand[name] = edit.changes[name]
+    edit.take("burn", **_BY_HAND)
     if edit.has("direction"):
-        by_hand["both_ways"] = edit.changes["direction"] == "both"
-    edit.spec = updated(edit.spec, {"burn": by_hand})
+        both = edit.changes["direction"] == "both"
+        edit.spec = updated(edit.spec, {"burn": {"both_ways": both}})
+    if edit.changes.get("variant"):
+        _take_variant(edit)
+
+
+def _take_variant(edit: Edit) -> None:
+    """Burn the same dose another way; where dots are kept, the pitch stays."""
+    speed, power, passes, pitch = edit.changes["variant"]
+    burn = {"speed_mm_s": speed, "power": power, "passes": passes}
+    changes: dict[str, dict[str, Any]] = {"burn": burn}
+    if not edit.spec.keeps_dots and pitch != edit.spec.size.pitch_mm:
+        changes["size"] = {"pitch_mm": pitch, "dot_pitch_mm": None}
+    edit.spec = updated(edit.spec, changes)
 
 
 def _choose_machine(edit: Edit) -> None:
@@ -65,12 +104,46 @@ def _choose_machine(edit: Edit) -> None:
 
 def show_place(spec: JobSpec, _job: Job) -> dict[str, Any]:
     """Return what the place station's fields show."""
-    x, y = anchor_point(piece_box(spec.size, spec.place), spec.place.anchor)
-    return {"anchor": spec.place.anchor, "x": x, "y": y, "centre": False}
+    x, y = anchor_of(spec.size, spec.place, spec.place.anchor)
+    from_x, from_y = read_from(spec)
+    fixture = spec.fixture or FixturePart(columns=2)
+    return {
+        "anchor": spec.place.anchor,
+        "x": x - from_x,
+        "y": y - from_y,
+        "centre": False,
+        "turn": spec.place.turn_deg,
+        "zero": spec.place.zero,
+        "point": spec.place.point,
+        "point_keep": "",
+        "point_drop": "",
+        "fixture": spec.fixture is not None,
+        "columns": fixture.columns,
+        "rows": fixture.rows,
+        "gap_x": fixture.gap_x_mm,
+        "gap_y": fixture.gap_y_mm,
+        "order": fixture.order,
+        "picture": fixture.picture,
+        "gap": fixture.gap,
+        "pause": fixture.pause,
+        "first_number": fixture.first_number,
+        "digits": fixture.digits,
+        "words": fixture_facts(spec).get("words", ""),
+        "shown": None,
+        "pocket_toggle": None,
+        **show_mount(spec),
+    }
 
 
 def apply_place(edit: Edit) -> None:
     """Apply what was changed on the place station."""
+    apply_mount(edit)
+    _apply_fixture(edit)
+    apply_points(edit)
+    if edit.has("mount"):
+        edit.spec = centre_on_bed(edit.spec)
+    if edit.has("turn"):
+        edit.spec = updated(edit.spec, {"place": {"turn_deg": edit.changes["turn"] or 0.0}})
     spec = edit.spec
     if edit.changes.get("centre"):
         edit.spec = centre_on_bed(spec)
@@ -80,8 +153,55 @@ def apply_place(edit: Edit) -> None:
         anchor = edit.changes.get("anchor", shown["anchor"])
         x = edit.changes.get("x", shown["x"])
         y = edit.changes.get("y", shown["y"])
-        left, front = from_anchor(spec.size, anchor, x, y)
+        from_x, from_y = read_from(spec)
+        turn = spec.place.turn_deg
+        left, front = from_anchor(spec.size, anchor, x + from_x, y + from_y, turn)
         spec = updated(spec, {"place": {"x_mm": left, "y_mm": front}})
     if edit.has("anchor"):
         spec = updated(spec, {"place": {"anchor": edit.changes["anchor"]}})
     edit.spec = spec
+
+
+_OF_FIXTURE = {
+    "columns", "rows", "gap_x", "gap_y", "order", "picture", "gap", "pause", "first_number",
+    "digits", "words", "shown", "pocket_toggle",
+}  # fmt: skip
+
+
+def _apply_fixture(edit: Edit) -> None:
+    """Switch the fixture on or off, or change it; a new one is laid in the bed's middle."""
+    if edit.has("fixture") and not edit.changes["fixture"]:
+        edit.spec = updated(edit.spec, {"fixture": None})
+        return
+    fresh = edit.has("fixture")
+    if not fresh and (edit.spec.fixture is None or not edit.has(*_OF_FIXTURE)):
+        return
+    before = edit.spec.fixture or FixturePart(columns=2)
+    data = changed_fixture(before, edit.changes)
+    edit.spec = updated(edit.spec, {"fixture": data})
+    if edit.has("picture", "columns", "rows", "gap", "gap_x", "gap_y"):
+        _lay_across(edit)
+    if fresh or edit.has("columns", "rows"):
+        edit.spec = centre_on_bed(edit.spec)
+
+
+def _lay_across(edit: Edit) -> None:
+    """Cut one picture to what all pockets together are, each filled to its edge."""
+    spec = edit.spec
+    if spec.fixture is None or spec.fixture.picture != "across":
+        return
+    _, _, wide, high = engravable_box(spec.blank)
+    if spec.size.fit != "stretch" or spec.size.lock_ratio:
+        changes = {"fit": "stretch", "lock_ratio": False, "bleed_mm": 0.0}
+        spec = updated(spec, {"size": changes})
+        spec = centred_on_blank(resized(spec, wide, high))
+    wanted = across_ratio(spec)
+    whole = spec.artwork.model_copy(update={"crop": Crop()}).ratio
+    across, down = min(wanted / whole, 1.0), min(whole / wanted, 1.0)
+    crop = {
+        "left": (1 - across) / 2,
+        "top": (1 - down) / 2,
+        "width": across,
+        "height": down,
+    }
+    edit.spec = updated(spec, {"artwork": {"crop": crop}})

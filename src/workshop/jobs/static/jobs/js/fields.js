@@ -3,6 +3,7 @@
 const LIVE_EVERY_MS = 40;
 const $ = (selector, root = document) => root.querySelector(selector);
 const stationForm = () => $('#station-form');
+const ofStation = (field) => field.form === stationForm();
 
 function paint(slider) {
   const share = (slider.value - slider.min) / (slider.max - slider.min);
@@ -37,12 +38,12 @@ function postNow() {
 document.addEventListener('input', (event) => {
   if (!event.target.matches('input[type=range][data-for]')) return;
   show(event.target);
-  live();
+  if (ofStation(event.target)) live();
 });
 // A slider posts only live: an answer that brought new fields would take it from
 // under the finger, or eat the next press of an arrow key.
 document.addEventListener('change', (event) => {
-  if (event.target.matches?.('input[type=range][data-for]')) event.stopPropagation();
+  if (event.target.matches?.('input[type=range][data-for]') && ofStation(event.target)) event.stopPropagation();
 }, true);
 document.addEventListener('dblclick', (event) => {
   const field = event.target.closest?.('input[data-plain]') ?? event.target.closest?.('label')?.control;
@@ -50,7 +51,8 @@ document.addEventListener('dblclick', (event) => {
   field.value = field.dataset.plain;
   if (field.type === 'range') {
     show(field);
-    live();
+    if (ofStation(field)) live();
+    else field.form?.dispatchEvent(new Event('change', { bubbles: true }));
   } else field.dispatchEvent(new Event('change', { bubbles: true }));
 });
 

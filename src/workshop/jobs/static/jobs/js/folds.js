@@ -5,7 +5,7 @@ document.addEventListener('toggle', (event) => {
   if (!fold.matches?.('.fold')) return;
   // By hand: a shared name would close the fold of an answer while the old one is there.
   if (fold.open) {
-    fold.closest('form')?.querySelectorAll('.fold[open]').forEach((other) => {
+    fold.closest('.station__body')?.querySelectorAll('.fold[open]').forEach((other) => {
       if (other !== fold) other.open = false;
     });
   }

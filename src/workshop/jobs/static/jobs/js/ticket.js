@@ -3,6 +3,7 @@
 import './fields.js';
 import './keys.js';
 import './bed.js';
+import './operations.js';
 import './crop.js';
 import './corners.js';
 import './curve.js';
@@ -10,6 +11,7 @@ import './contact.js';
 import './takes.js';
 import './compare.js';
 import './folds.js';
+import './path.js';
 import { Drawing } from './draw.js';
 import { Letters } from './letters.js';
 import { Table } from './table.js';

@@ -63,8 +63,13 @@ document.addEventListener('htmx:sendError', () =>
 
 document.addEventListener('submit', (event) => {
   const words = event.target.dataset?.twice;
-  if (!words || event.target.dataset.pressed) return;
+  if (!words) return;
+  if (event.target.dataset.pressed && !event.target.dataset.then) return;
   event.preventDefault();
+  if (event.target.dataset.pressed) {
+    event.target.dispatchEvent(new CustomEvent(event.target.dataset.then));
+    return;
+  }
   event.target.dataset.pressed = '1';
   const label = $('button span', event.target);
   const before = label.textContent;

@@ -1,0 +1,62 @@
+"""Swatch cards: a grid of settings that is burned, looked at, and read."""
+
+from engraving.cards.fields import (
+    Field,
+    card_fields,
+    fastest_mm_s,
+    likeness,
+    record_card,
+    weakest_power,
+)
+from engraving.cards.focus import FocusFound, focus_of
+from engraving.cards.layout import (
+    KINDS,
+    Cell,
+    KindOfCard,
+    Layout,
+    Letters,
+    card_job,
+    lay_out,
+    starting_card,
+)
+from engraving.cards.photo import Flat, find_corners, flatten
+from engraving.cards.reading import (
+    Measured,
+    Patch,
+    best_cell,
+    chosen_settings,
+    ground_luminance,
+    measure,
+    row_shifts,
+    tone_curve,
+)
+
+__all__ = [
+    "KINDS",
+    "Cell",
+    "Field",
+    "Flat",
+    "FocusFound",
+    "KindOfCard",
+    "Layout",
+    "Letters",
+    "Measured",
+    "Patch",
+    "best_cell",
+    "card_fields",
+    "card_job",
+    "chosen_settings",
+    "fastest_mm_s",
+    "find_corners",
+    "flatten",
+    "focus_of",
+    "ground_luminance",
+    "lay_out",
+    "likeness",
+    "measure",
+    "record_card",
+    "row_shifts",
+    "starting_card",
+    "tone_curve",
+    "weakest_power",
+]

@@ -1,0 +1,38 @@
+"""Outlines that are hatched, scored or cut: shapes, tracing, offsets, bridges, files."""
+
+from engraving.outline.dxf import read_dxf, write_dxf
+from engraving.outline.hatch import hatch_lines
+from engraving.outline.paths import Path, outline_paths, path_data
+from engraving.outline.shapes import (
+    Shapes,
+    candidates,
+    chosen,
+    outline_shape,
+    ring_as_burned,
+    rings_of,
+    without,
+)
+from engraving.outline.svg import read_svg, write_svg
+from engraving.outline.trace import MOST_AREAS, kept_areas, smoothed, traced
+
+__all__ = [
+    "MOST_AREAS",
+    "Path",
+    "Shapes",
+    "candidates",
+    "chosen",
+    "hatch_lines",
+    "kept_areas",
+    "outline_paths",
+    "outline_shape",
+    "path_data",
+    "read_dxf",
+    "read_svg",
+    "ring_as_burned",
+    "rings_of",
+    "smoothed",
+    "traced",
+    "without",
+    "write_dxf",
+    "write_svg",
+]

@@ -1,0 +1,178 @@
+"""Where the pockets of a fixture lie, their order, and what each burns."""
+
+import re
+from collections.abc import Sequence
+
+from engraving.place.bed import Box, anchor_point, piece_box, reach_box
+from engraving.place.frame import frame_of
+from engraving.place.mount import mounted
+from engraving.spec import ArtworkPart, Crop, FixturePart, JobSpec
+
+_PLACEHOLDER = re.compile(r"\{(n|[1-9])\}")
+
+
+def pocket_offset(spec: JobSpec, index: int) -> tuple[float, float]:
+    """Return where a pocket lies from the first, in mm, x to the right and y away."""
+    fixture = spec.fixture or FixturePart()
+    pocket = fixture.pocket(index)
+    row, column = divmod(index, fixture.columns)
+    across = column * (spec.blank.width_mm + fixture.gap_x_mm)
+    up = row * (spec.blank.height_mm + fixture.gap_y_mm)
+    return (
+        across if pocket.x_mm is None else pocket.x_mm,
+        up if pocket.y_mm is None else pocket.y_mm,
+    )
+
+
+def burning_order(fixture: FixturePart) -> list[int]:
+    """Return the pockets that are on, in the order they are burned.
+
+    By rows from the front, by rows to and fro, or by columns to and fro.
+    """
+    columns, rows = fixture.columns, fixture.rows
+    if fixture.order == "columns":
+        walk = [
+            row * columns + column
+            for column in range(columns)
+            for row in (range(rows) if column % 2 == 0 else reversed(range(rows)))
+        ]
+    else:
+        turn = fixture.order == "snake"
+        walk = [
+            row * columns + (columns - 1 - column if turn and row % 2 else column)
+            for row in range(rows)
+            for column in range(columns)
+        ]
+    return [index for index in walk if fixture.pocket(index).on]
+
+
+def pieces(spec: JobSpec) -> list[JobSpec]:
+    """Return the jobs of all pieces that are burned, in their order."""
+    if spec.fixture is None:
+        return [spec]
+    return [piece_at(spec, index) for index in burning_order(spec.fixture)]
+
+
+def shown_piece(spec: JobSpec) -> JobSpec:
+    """Return the job of the piece that is looked at."""
+    if spec.fixture is None:
+        return spec
+    return piece_at(spec, min(spec.fixture.shown, spec.fixture.count - 1))
+
+
+def piece_at(spec: JobSpec, index: int) -> JobSpec:
+    """Return the job that one pocket burns, at its place."""
+    fixture = spec.fixture
+    if fixture is None:
+        return spec
+    x, y = pocket_offset(spec, index)
+    pocket = fixture.pocket(index)
+    at = {"x_mm": spec.place.x_mm + x, "y_mm": spec.place.y_mm + y}
+    changes: dict[str, object] = {
+        "fixture": None,
+        "place": spec.place.model_copy(update=at),
+        "lettering": _lettered(spec, index),
+    }
+    if fixture.picture == "own" and pocket.artwork is not None:
+        changes["artwork"] = pocket.artwork
+    if fixture.picture == "across":
+        changes["artwork"] = _cut(spec, index)
+    return spec.model_copy(update=changes)
+
+
+def _lettered(spec: JobSpec, index: int) -> object:
+    """Return the lettering with the pocket's number and words in it."""
+    fixture = spec.fixture
+    if fixture is None or not spec.lettering.lines:
+        return spec.lettering
+    order = burning_order(fixture)
+    number = fixture.first_number + (order.index(index) if index in order else 0)
+    words: Sequence[str] = fixture.pocket(index).words
+
+    def put(match: re.Match[str]) -> str:
+        if match[1] == "n":
+            return f"{number:0{fixture.digits}d}"
+        at = int(match[1]) - 1
+        return words[at] if at < len(words) else ""
+
+    lines = tuple(
+        line.model_copy(update={"text": _PLACEHOLDER.sub(put, line.text)})
+        for line in spec.lettering.lines
+    )
+    kept = tuple(line for line in lines if line.text.strip())
+    return spec.lettering.model_copy(update={"lines": kept})
+
+
+def _cut(spec: JobSpec, index: int) -> ArtworkPart:
+    """Return the part of the one picture that lies on a pocket's blank.
+
+    Over all pockets the picture is as wide as their engraved parts, and where
+    the gaps hide some of it, as these and the way from one to the next.
+    """
+    fixture = spec.fixture or FixturePart()
+    crop = spec.artwork.crop
+    row, column = divmod(index, fixture.columns)
+    left, wide = _share(
+        column, fixture.columns, spec.size.width_mm, spec.blank.width_mm + fixture.gap_x_mm,
+        hidden=fixture.gap == "hidden",
+    )  # fmt: skip
+    low, high = _share(
+        row, fixture.rows, spec.size.height_mm, spec.blank.height_mm + fixture.gap_y_mm,
+        hidden=fixture.gap == "hidden",
+    )  # fmt: skip
+    part = Crop(
+        left=crop.left + left * crop.width,
+        top=crop.top + (1 - low - high) * crop.height,
+        width=wide * crop.width,
+        height=high * crop.height,
+    )
+    return spec.artwork.model_copy(update={"crop": part})
+
+
+def _share(
+    at: int, count: int, size_mm: float, apart_mm: float, *, hidden: bool
+) -> tuple[float, float]:
+    """Return where a pocket's part begins and how long it is, as shares of the picture."""
+    if not hidden:
+        return at / count, 1 / count
+    whole = (count - 1) * apart_mm + size_mm
+    return at * apart_mm / whole, size_mm / whole
+
+
+def across_ratio(spec: JobSpec) -> float:
+    """Return width over height of the whole picture that lies across the pockets."""
+    fixture = spec.fixture or FixturePart()
+    if fixture.gap == "skipped":
+        return (fixture.columns * spec.size.width_mm) / (fixture.rows * spec.size.height_mm)
+    wide = (fixture.columns - 1) * (spec.blank.width_mm + fixture.gap_x_mm)
+    high = (fixture.rows - 1) * (spec.blank.height_mm + fixture.gap_y_mm)
+    return (wide + spec.size.width_mm) / (high + spec.size.height_mm)
+
+
+def job_zero(spec: JobSpec) -> tuple[float, float]:
+    """Return the machine's coordinates of the point that is written as 0, 0."""
+    if spec.place.zero != "head":
+        return 0.0, 0.0
+    x, y = anchor_point(burned_box(spec), spec.place.anchor)
+    return frame_of(spec.machine).to_machine(x, y)
+
+
+def burned_box(spec: JobSpec, along_mm: float = 0.0, up_mm: float = 0.0) -> Box:
+    """Return the box of all pieces that are burned, the picture's where there is one.
+
+    What is turned on a rotary takes no room in depth: there it is the wall
+    that moves. `along_mm` is added at both ends of the rows, `up_mm` before
+    and behind.
+    """
+    if spec.mount.rotary:
+        box = piece_box(mounted(spec).size, spec.place).grown(along_mm)
+        return Box(box.left, -up_mm, box.right, up_mm)
+    boxes = [reach_box(one.size, one.place, along_mm, up_mm) for one in pieces(spec)]
+    if not boxes:
+        return reach_box(spec.size, spec.place, along_mm, up_mm)
+    return Box(
+        min(box.left for box in boxes),
+        min(box.front for box in boxes),
+        max(box.right for box in boxes),
+        max(box.back for box in boxes),
+    )

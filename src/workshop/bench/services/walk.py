@@ -1,0 +1,63 @@
+"""The border walk: the head follows the border of the job, the beam off or faint."""
+
+import io
+
+import numpy as np
+from django.conf import settings
+
+from engraving.gcode import write_gcode
+from engraving.place import border_line
+from workshop.bench.link import Link, LinkError
+from workshop.bench.models import Run
+from workshop.bench.services.burns import CannotBurnError
+from workshop.jobs.models import Job
+from workshop.jobs.services.border import border_moves
+from workshop.jobs.services.tickets import spec_of
+
+MOST_POWER = 5.0
+"""More than so many percent is no faint beam; it would mark."""
+_HAIR_MM = 1e-6
+
+
+def walk(job: Job, box_mm: float = 0.0, power: float = 0.0) -> None:
+    """Send the head round the border.
+
+    Raises
+    ------
+    CannotBurnError
+        When the bench is busy, the machine is not reached, or the border lies
+        beyond the bed.
+    """
+    spec = spec_of(job)
+    if Run.objects.active().exists():
+        raise CannotBurnError("The bench is busy with a burn.")
+    if not (0 <= power <= MOST_POWER):
+        raise CannotBurnError(f"A faint beam has at most {MOST_POWER:g} %.")
+    if not (0 <= box_mm <= spec.machine.bed_height_mm):
+        raise CannotBurnError("This box is higher than the bed is deep.")
+    line = border_line(spec, box_mm)
+    axes = 1 if spec.mount.rotary else 2
+    most = np.array([spec.machine.bed_width_mm, spec.machine.bed_height_mm])[:axes]
+    if (line[:, :axes] < -_HAIR_MM).any() or (line[:, :axes] > most + _HAIR_MM).any():
+        raise CannotBurnError("The border reaches beyond the bed.")
+    stream = io.BytesIO()
+    for _ in write_gcode(spec, [border_moves(spec, box_mm, power)], stream):
+        pass
+    _send(job, stream.getvalue())
+
+
+def _send(job: Job, lines: bytes) -> None:
+    url = job.machine.link if job.machine else ""
+    baud = job.machine.baud if job.machine else 115200
+    try:
+        with Link(
+            url or f"socket://127.0.0.1:{settings.CONTROLLER_PORT}", baud=baud
+        ) as link:
+            for _ in link.send(iter(lines.splitlines(keepends=True))):
+                pass
+    except LinkError as error:
+        raise CannotBurnError(str(error)) from None
+    except OSError as error:
+        raise CannotBurnError(
+            f"The stand-in controller is not there ({error.strerror})."
+        ) from None

@@ -1,0 +1,228 @@
+"""Fixtures: pictures for their pockets, and the sheet that locates the blanks."""
+
+import io
+from typing import Any, cast
+
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+
+from engraving.errors import InputError
+from engraving.place import burned_box, burning_order, piece_at, pocket_offset
+from engraving.spec import MOST_POCKETS, ArtworkPart, Crop, FixturePart, JobSpec
+from workshop.jobs.models import Artwork, Job
+from workshop.jobs.services.intake import add_sheet
+from workshop.jobs.services.pictures import view_keys
+from workshop.jobs.services.tickets import change, spec_of, updated
+
+_SHEET_RIM_MM = 12.0
+_LARGEST_SHEET_MM = 5000.0
+
+
+def fill_pockets(job: Job, artworks: list[Artwork]) -> int:
+    """Put a picture in each pocket, in burning order; return how many were placed.
+
+    Raises
+    ------
+    InputError
+        When there is no fixture, or more pictures than pockets.
+    """
+    spec = spec_of(job)
+    fixture = spec.fixture
+    if fixture is None:
+        raise InputError("Switch the fixture on first.")
+    order = burning_order(fixture)
+    if len(artworks) > len(order):
+        raise InputError(
+            f"{len(artworks)} pictures do not fit in {len(order)} pockets; add some."
+        )
+    pockets = [fixture.pocket(i) for i in range(fixture.count)]
+    for index, artwork in zip(order, artworks, strict=False):
+        own = own_picture(spec, artwork)
+        pockets[index] = pockets[index].model_copy(update={"artwork": own})
+        add_sheet(job, artwork)
+    parts = [pocket.model_dump(mode="json") for pocket in pockets]
+    whole = fixture.model_dump(mode="json") | {"picture": "own", "pockets": parts}
+    change(job, updated(spec, {"fixture": whole}), "Pictures in the pockets")
+    return len(artworks)
+
+
+def own_picture(spec: JobSpec, artwork: Artwork) -> ArtworkPart:
+    """Return a picture cut about its middle to the ratio of the job's size."""
+    wanted = spec.size.width_mm / spec.size.height_mm
+    has = artwork.width_px / artwork.height_px
+    wide, high = min(wanted / has, 1.0), min(has / wanted, 1.0)
+    crop = Crop(left=(1 - wide) / 2, top=(1 - high) / 2, width=wide, height=high)
+    return spec.artwork.model_copy(
+        update={
+            "file": artwork.name, "sha256": artwork.sha256, "page": 0, "crop": crop,
+            "width_px": artwork.width_px, "height_px": artwork.height_px,
+            "corners": None, "turns": 0, "mirror": False, "straighten_deg": 0.0,
+        }
+    )  # fmt: skip
+
+
+def fixture_facts(spec: JobSpec) -> dict[str, Any]:
+    """Return what the station and the bed show of a fixture; empty without one."""
+    fixture = spec.fixture
+    if fixture is None:
+        return {}
+    order = burning_order(fixture)
+    number = {index: at + 1 for at, index in enumerate(order)}
+    box = burned_box(spec)
+    pockets = [
+        _pocket(spec, fixture, index, number.get(index)) for index in range(fixture.count)
+    ]
+    rows = [
+        pockets[row * fixture.columns : (row + 1) * fixture.columns]
+        for row in reversed(range(fixture.rows))
+    ]
+    shown = min(fixture.shown, fixture.count - 1)
+    return {
+        "pockets": pockets,
+        "rows": rows,
+        "shown": pockets[shown],
+        "on": len(order),
+        "box": box,
+        "words": "\n".join(", ".join(fixture.pocket(i).words) for i in order),
+    }
+
+
+def _pocket(
+    spec: JobSpec, fixture: FixturePart, index: int, number: int | None
+) -> dict[str, Any]:
+    x, y = pocket_offset(spec, index)
+    piece = piece_at(spec, index)
+    pocket = fixture.pocket(index)
+    return {
+        "index": index,
+        "number": number,
+        "on": pocket.on,
+        "x": x,
+        "up": -y,
+        "place": piece.place,
+        "file": piece.artwork.file,
+        "key": view_keys(piece)["proof"] if fixture.picture != "same" else "",
+        "looked": index == min(fixture.shown, fixture.count - 1),
+    }
+
+
+def changed_fixture(fixture: FixturePart, changes: dict[str, Any]) -> dict[str, Any]:
+    """Return a fixture's values with a form's changes in them."""
+    data = fixture.model_dump(mode="json")
+    for name in ("columns", "rows", "order", "picture", "gap", "pause", "digits"):
+        if name in changes:
+            data[name] = changes[name]
+    for name in ("gap_x", "gap_y"):
+        if name in changes:
+            data[f"{name}_mm"] = changes[name]
+    if "first_number" in changes:
+        data["first_number"] = changes["first_number"]
+    count = data["columns"] * data["rows"]
+    data["pockets"] = [
+        fixture.pocket(i).model_dump(mode="json") for i in range(min(count, MOST_POCKETS))
+    ]
+    shown = changes.get("shown")
+    data["shown"] = min(fixture.shown if shown is None else shown, count - 1)
+    toggled = changes.get("pocket_toggle")
+    if toggled is not None and toggled < count:
+        data["pockets"][toggled]["on"] ^= True
+    if "words" in changes:
+        _put_words(data, changes["words"])
+    return data
+
+
+def _put_words(data: dict[str, Any], text: str) -> None:
+    """Give each pocket that is on a line of words, in burning order."""
+    order = burning_order(FixturePart.model_validate(data))
+    lines = [line for line in text.splitlines() if line.strip()]
+    if len(lines) > len(order):
+        raise InputError(
+            f"{len(lines)} lines do not fit in {len(order)} pockets.", field="words"
+        )
+    apart = "\t" if "\t" in text else ";" if ";" in text else ","
+    for at, index in enumerate(order):
+        words = lines[at].split(apart) if at < len(lines) else []
+        data["pockets"][index]["words"] = [word.strip()[:200] for word in words][:9]
+
+
+def template_sheet(spec: JobSpec) -> bytes:
+    """Return a PDF at true size with each blank's outline, to locate blanks by.
+
+    Raises
+    ------
+    InputError
+        When it would be larger than a sheet can be.
+    """
+    boxes = _blank_boxes(spec)
+    left = min(box[0] for box in boxes)
+    front = min(box[1] for box in boxes)
+    wide = max(box[2] for box in boxes) - left + 2 * _SHEET_RIM_MM
+    high = max(box[3] for box in boxes) - front + 2 * _SHEET_RIM_MM
+    if max(wide, high) > _LARGEST_SHEET_MM:
+        raise InputError("These blanks lie too far apart for one sheet.")
+    stream = io.BytesIO()
+    page = Canvas(stream, pagesize=(wide * mm, high * mm))
+    page.setTitle(f"Template, {spec.name}")
+    page.translate((_SHEET_RIM_MM - left) * mm, (_SHEET_RIM_MM - front) * mm)
+    page.setLineWidth(0.3)
+    for at, box in enumerate(boxes, start=1):
+        _outline(page, spec, box)
+        page.setFont("Helvetica", 9)
+        page.drawCentredString(
+            (box[0] + box[2]) / 2 * mm, (box[1] + box[3]) / 2 * mm, str(at)
+        )
+    _scale_bar(page, left, front)
+    page.showPage()
+    page.save()
+    return stream.getvalue()
+
+
+def _blank_boxes(spec: JobSpec) -> list[tuple[float, float, float, float]]:
+    fixture = spec.fixture
+    order = burning_order(fixture) if fixture else [0]
+    size, blank = spec.size, spec.blank
+    across = -size.offset_x_mm if spec.mirrored else size.offset_x_mm
+    boxes = []
+    for index in order or [0]:
+        place = piece_at(spec, index).place
+        x = place.x_mm + size.width_mm / 2 - across - blank.width_mm / 2
+        y = place.y_mm + size.height_mm / 2 - size.offset_y_mm - blank.height_mm / 2
+        boxes.append((x, y, x + blank.width_mm, y + blank.height_mm))
+    return boxes
+
+
+def _outline(page: Canvas, spec: JobSpec, box: tuple[float, float, float, float]) -> None:
+    left, front, right, back = (side * mm for side in box)
+    shape = spec.blank.shape
+    if shape in ("disc", "oval"):
+        page.ellipse(left, front, right, back)
+    elif shape == "outline":
+        middle = (left + right) / 2, (front + back) / 2
+        for ring in spec.blank.outline:
+            path = page.beginPath()
+            points = [(middle[0] + x * mm, middle[1] - y * mm) for x, y in ring]
+            path.moveTo(*points[0])
+            for point in points[1:]:
+                path.lineTo(*point)
+            path.close()
+            page.drawPath(path)
+    else:
+        corner = spec.blank.corner_mm * mm if shape == "rounded" else 0
+        page.roundRect(left, front, right - left, back - front, cast("int", corner))
+    middle_x, middle_y = (left + right) / 2, (front + back) / 2
+    page.line(middle_x - 6 * mm, middle_y - 4 * mm, middle_x + 6 * mm, middle_y - 4 * mm)
+
+
+def _scale_bar(page: Canvas, left: float, front: float) -> None:
+    """Draw 50 mm to hold a ruler to: printers like to shrink."""
+    y = (front - _SHEET_RIM_MM + 4) * mm
+    page.line(left * mm, y, (left + 50) * mm, y)
+    for at in range(0, 51, 10):
+        page.line((left + at) * mm, y, (left + at) * mm, y + 2 * mm)
+    page.setFont("Helvetica", 7)
+    page.drawString((left + 52) * mm, y, "50 mm: print at 100 %, then measure")
+
+
+def pocket_piece(spec: JobSpec, index: int) -> JobSpec:
+    """Return the job that one pocket burns."""
+    return piece_at(spec, index)

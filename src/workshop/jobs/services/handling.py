@@ -1,0 +1,39 @@
+"""What hands do before the beam and after it."""
+
+from engraving.spec import JobSpec
+from workshop.jobs.models import Job
+from workshop.shelf.services import recipe_part
+from workshop.shell.services import show_length
+
+
+def before_and_after(job: Job, spec: JobSpec) -> dict[str, list[tuple[str, str]]]:
+    """Return what to do before the beam and after it, by what it is about.
+
+    Taken from the substrate on the shelf, the machine and the recipe, as far
+    as they say something.
+    """
+    care = job.substrate.care if job.substrate else {}
+    recipe = recipe_part(job.recipe) if job.recipe else None
+    machine, burn = spec.machine, spec.burn
+    focus = []
+    if machine.block_mm:
+        focus.append(f"with the block of {show_length(machine.block_mm, 1)}")
+    if machine.focus_height_mm:
+        focus.append(f"lens {show_length(machine.focus_height_mm, 1)} above the surface")
+    if burn.focus_mm:
+        how = "moved by the program" if machine.z_axis else "set it by hand"
+        focus.append(f"{show_length(burn.focus_mm, 1)} above the surface, {how}")
+    before = [
+        ("Coating", (recipe and recipe.coating) or care.get("coating", "")),
+        ("Under it", care.get("underlay", "")),
+        ("Lens", machine.lens),
+        ("Focus", ", ".join(focus)),
+        ("Air", f"on, by {machine.air_on}" if burn.air else "off"),
+        ("Fumes", care.get("fumes", "")),
+        ("Eyes", care.get("eyes", "")),
+    ]
+    after = [("Cleaning", (recipe and recipe.cleaning) or care.get("cleaning", ""))]
+    return {
+        "before": [(what, text) for what, text in before if text],
+        "after": [(what, text) for what, text in after if text],
+    }

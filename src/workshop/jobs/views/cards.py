@@ -1,0 +1,123 @@
+"""Swatch cards: opened, read, and kept."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET, require_POST
+
+from workshop.jobs import choices
+from workshop.jobs.forms import NewCardForm
+from workshop.jobs.models import CardReading, Job
+from workshop.jobs.services import card_reading, cards, pieces, tickets
+from workshop.jobs.views.answers import job_numbered
+
+
+def new_card(request: HttpRequest) -> HttpResponse:
+    """Ask which card, or open its ticket."""
+    first = {"kind": "power-speed", **cards.last_used(), **request.GET.dict()}
+    form = NewCardForm(request.POST or None, initial=first, label_suffix="")
+    if request.method == "POST" and form.is_valid():
+        try:
+            job = cards.open_card(**form.cleaned_data)
+        except tickets.Error as error:
+            form.add_error(None, error.message)
+        else:
+            return redirect("job", number=job.number)
+    context = {"form": form, "kinds": choices.card_kinds()}
+    return render(request, "jobs/new_card.html", context)
+
+
+def card_job_numbered(number: int) -> Job:
+    """Return the job of a ticket number that burns a card, or answer 404."""
+    job = job_numbered(number)
+    if tickets.spec_of(job).card is None:
+        raise Http404
+    return job
+
+
+def _latest(job: Job) -> CardReading | None:
+    return job.readings.first()
+
+
+@never_cache
+def read_card(request: HttpRequest, number: int) -> HttpResponse:
+    """Show what a card says, or read a photo of it."""
+    job = card_job_numbered(number)
+    fault = ""
+    if request.method == "POST":
+        try:
+            _read(request, job)
+        except (tickets.Error, ValueError) as error:
+            fault = getattr(error, "message", "") or "The four corners cannot be read."
+        else:
+            return redirect("read_card", number=number)
+    return card_page(request, job, fault)
+
+
+def card_page(request: HttpRequest, job: Job, fault: str = "") -> HttpResponse:
+    """Render the reading page."""
+    context: dict[str, Any] = card_reading.reading_page(
+        job, _latest(job), request.GET.get("cell", "")
+    )
+    context["key"] = pieces.piece_key(context["spec"])
+    context |= {"fault": fault, "said": request.GET.get("said", "")}
+    return render(request, "jobs/card.html", context, status=422 if fault else 200)
+
+
+def _read(request: HttpRequest, job: Job) -> None:
+    latest = _latest(job)
+    if request.POST.get("again") and latest:
+        corners = [
+            (float(x), float(y))
+            for x, y in (
+                pair.split(",") for pair in request.POST.get("corners", "").split()
+            )
+        ]
+        card_reading.read_card(job, latest.photo, corners)
+        return
+    upload = request.FILES.get("photo")
+    if upload is None:
+        raise tickets.Error("Choose a photo first.")
+    card_reading.read_card(job, card_reading.keep_photo(upload.read()))
+
+
+@require_POST
+def keep_card(request: HttpRequest, number: int) -> HttpResponse:
+    """Put what a card says on the shelf."""
+    job = card_job_numbered(number)
+    latest = _latest(job)
+    try:
+        if request.POST.get("machine"):
+            picked = request.POST.get("cells", "").split()
+            reading = latest or CardReading(job=job, spec=job.spec_data)
+            said = card_reading.save_on_machine(job, reading, picked)
+            return redirect(f"{reverse('read_card', args=[number])}?said={said}")
+        name = " ".join(request.POST.get("name", "").split())[:100]
+        recipe = card_reading.save_as_recipe(
+            job, latest, name, request.POST.get("cell", "")
+        )
+    except tickets.Error as error:
+        return card_page(request, job, error.message)
+    return redirect("recipe", pk=recipe.pk)
+
+
+@require_GET
+def photo(request: HttpRequest, number: int) -> HttpResponse:
+    """Return the newest photo of a card."""
+    latest = _latest(card_job_numbered(number))
+    if latest is None:
+        raise Http404
+    return HttpResponse(card_reading.photo_picture(latest), content_type="image/jpeg")
+
+
+@require_GET
+def flat(request: HttpRequest, number: int) -> HttpResponse:
+    """Return the newest photo of a card, squared and evenly lit."""
+    latest = _latest(card_job_numbered(number))
+    picture = card_reading.flat_picture(latest) if latest else b""
+    if not picture:
+        raise Http404
+    return HttpResponse(picture, content_type="image/png")

@@ -1,0 +1,114 @@
+"""The list of operations on the Place station, and drawings in and out."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET, require_POST
+
+from workshop.jobs.forms.operations import OperationForm
+from workshop.jobs.models import Job
+from workshop.jobs.services import operations, tickets
+from workshop.jobs.views.answers import answer, job_numbered, operation_form, refused
+
+_KINDS = ("hatch", "score", "cut")
+_SHAPES = ("rectangle", "rounded", "blank", "picture", "traced", "drawn")
+_A_MONTH = 30 * 24 * 3600
+
+
+@require_POST
+def act(request: HttpRequest, number: int, verb: str) -> HttpResponse:
+    """Do something to the list: add, remove, move, switch, look, or choose rings."""
+    job = job_numbered(number)
+    try:
+        at = int(request.POST.get("at", "0"))
+        looked = _act(job, verb, at, request.POST)
+    except (ValueError, KeyError):
+        return refused("This operation cannot be read.")
+    except tickets.Error as error:
+        return refused(error.message)
+    return _answer(request, number, looked)
+
+
+def _act(job: Job, verb: str, at: int, sent: Any) -> int:
+    if verb == "look":
+        return at
+    if verb == "add":
+        kind, shape = sent["kind"], sent["shape"]
+        if kind not in _KINDS or shape not in _SHAPES:
+            raise KeyError(kind)
+        return operations.add(job, kind, shape)
+    if verb == "move":
+        return operations.move(job, at, int(sent["to"]))
+    if verb in ("on", "seen"):
+        operations.switch(job, at, verb)
+    elif verb == "ring":
+        x, y = (float(part) for part in sent["point"].split())
+        operations.press_ring(job, at, (x, y))
+    elif verb == "all":
+        operations.use_all(job, at)
+    elif verb == "remove":
+        operations.remove(job, at)
+        return max(at - 1, 0)
+    else:
+        raise Http404
+    return at
+
+
+@require_POST
+def change(request: HttpRequest, number: int) -> HttpResponse:
+    """Change the settings of the operation that is looked at."""
+    job = job_numbered(number)
+    at = request.POST.get("at", "")
+    spec = tickets.spec_of(job)
+    if not at.isdecimal() or int(at) >= len(spec.operations):
+        return refused("This operation is not on the list any more.")
+    form = operation_form(job, spec, int(at), request.POST)
+    if form.is_valid():
+        try:
+            operations.edit(job, int(at), form.changes())
+        except tickets.Error as error:
+            form.add_error(None, error.message)
+    return _answer(request, number, int(at), form if form.errors else None)
+
+
+@require_POST
+def add_file(request: HttpRequest, number: int) -> HttpResponse:
+    """Take outlines out of an SVG or DXF file."""
+    job = job_numbered(number)
+    upload = request.FILES.get("drawing")
+    if upload is None:
+        return refused("Choose an SVG or DXF file first.")
+    try:
+        at = operations.add_file(job, upload.name or "drawing", upload.read())
+    except tickets.Error as error:
+        return refused(f"{upload.name}: {error.message}")
+    return _answer(request, number, at)
+
+
+@require_GET
+@never_cache
+def give(request: HttpRequest, number: int, kind: str) -> HttpResponse:
+    """Give all outlines away as a drawing, at true size."""
+    types = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf"}
+    if kind not in types:
+        raise Http404
+    try:
+        data = operations.outline_file(tickets.spec_of(job_numbered(number)), kind)
+    except tickets.Error as error:
+        return refused(error.message)
+    response = HttpResponse(data, content_type=types[kind])
+    response["Content-Disposition"] = f'attachment; filename="{number:04d}-outlines.{kind}"'
+    return response
+
+
+def _answer(
+    request: HttpRequest, number: int, looked: int, form: OperationForm | None = None
+) -> HttpResponse:
+    """Return the station with an operation open, and remember which."""
+    request.COOKIES["operation"] = str(looked)
+    request.COOKIES["fold"] = "operations"
+    also = {"operation": form} if form is not None else None
+    response = answer(request, job_numbered(number), also=also)
+    response.set_cookie("operation", str(looked), max_age=_A_MONTH, samesite="Lax")
+    return response

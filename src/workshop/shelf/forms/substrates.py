@@ -1,0 +1,46 @@
+"""A substrate's form: its look, its answer, and how it is to be handled."""
+
+from django import forms
+
+from workshop.shelf import choices
+from workshop.shelf.forms.base import ShelfForm
+from workshop.shelf.models import Substrate
+from workshop.shell.quantity import QuantityField
+
+
+def _colour(label: str) -> forms.RegexField:
+    return forms.RegexField(r"^#[0-9a-f]{6}$", label=label)
+
+
+def _care(label: str) -> forms.CharField:
+    return forms.CharField(required=False, max_length=1000, label=label)
+
+
+class SubstrateForm(ShelfForm):
+    """A substrate."""
+
+    model = Substrate
+    thing = "substrate"
+
+    name = forms.CharField(max_length=100, label="Name")
+    polarity = forms.ChoiceField(
+        choices=[("darkens", "darkens it"), ("lightens", "lightens it")], label="The beam"
+    )
+    ground = _colour("Untouched")
+    mark = _colour("Burned")
+    scorch = _colour("Burned too long")
+    response = QuantityField("", 2, least=0.05, most=20, label="How fast it marks")
+    onset = QuantityField("", 2, least=0, most=0.9, label="Marks from", says="of dose")
+    scorch_from = QuantityField(
+        "", 2, least=0, most=20, label="Scorches from", says="× dose"
+    )
+    texture = forms.ChoiceField(choices=choices.texture_choices, label="Surface")
+    texture_strength = QuantityField("%", 0, least=0, most=100, label="Strength")
+    clear = forms.BooleanField(required=False, label="One sees through it")
+    hazard = forms.ChoiceField(choices=choices.hazard_choices, label="Hazard")
+    cleaning = _care("Cleaning")
+    coating = _care("Coating")
+    underlay = _care("What lies under it")
+    fumes = _care("Fumes")
+    eyes = _care("Eyes")
+    note = forms.CharField(required=False, max_length=1000, label="Note")

@@ -1,0 +1,248 @@
+"""Recipes on the shelf: kept in versions, carried over, started from others."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.db import transaction
+from pydantic import ValidationError
+
+from engraving.errors import InputError
+from engraving.recipe import (
+    Candidate,
+    Carried,
+    areal_dose_j_mm2,
+    carry_over,
+    line_energy_j_mm,
+    pulses,
+    setting,
+    spot_of,
+    starting_recipe,
+    watts,
+)
+from engraving.spec import MachinePart, RecipePart, SubstratePart, sentence
+from workshop.shelf.models import Machine, Recipe, RecipeVersion, Substrate
+
+FIELDS = (
+    "kind", "lens", "speed_mm_s", "power", "lowest_power", "passes", "pitch_mm", "method",
+    "both_ways", "angle_deg", "cross", "air", "focus_mm", "pulse_khz", "pulse_ns",
+    "cleaning", "coating", "confidence", "rating",
+)  # fmt: skip
+"""What a recipe's form shows of its settings."""
+
+
+def recipe_part(recipe: Recipe) -> RecipePart:
+    """Return a recipe's settings."""
+    return RecipePart.model_validate(recipe.part)
+
+
+def checked_part(values: Mapping[str, Any]) -> RecipePart:
+    """Return settings that were checked.
+
+    Raises
+    ------
+    InputError
+        When they make no recipe; ``field`` names the value at fault.
+    """
+    try:
+        return RecipePart.model_validate(dict(values))
+    except ValidationError as error:
+        where = error.errors()[0]["loc"]
+        raise InputError(sentence(error), field=str(where[0]) if where else "") from None
+
+
+def put_recipe(machine: Machine, substrate: Substrate, name: str, **values: Any) -> Recipe:
+    """Put a recipe on the shelf, or a new version of the one of that name."""
+    recipe = Recipe.objects.filter(machine=machine, substrate=substrate, name=name).first()
+    note = values.pop("note", "")
+    part = checked_part(values)
+    if recipe:
+        add_version(recipe, part, "")
+        return recipe
+    return create_recipe(machine, substrate, name, part, note)
+
+
+@transaction.atomic
+def create_recipe(
+    machine: Machine,
+    substrate: Substrate,
+    name: str,
+    part: RecipePart,
+    note: str = "",
+    why: str = "",
+) -> Recipe:
+    """Put a new recipe on the shelf."""
+    data = part.model_dump(mode="json")
+    recipe = Recipe.objects.create(
+        name=name[:100], machine=machine, substrate=substrate, part=data, note=note
+    )
+    RecipeVersion.objects.create(recipe=recipe, number=1, part=data, why=why[:300])
+    return recipe
+
+
+@transaction.atomic
+def add_version(recipe: Recipe, part: RecipePart, why: str) -> bool:
+    """Keep new settings of a recipe as its next version; False where nothing changed."""
+    data = part.model_dump(mode="json")
+    if data == recipe_part(recipe).model_dump(mode="json"):
+        return False
+    recipe.version += 1
+    recipe.part = data
+    recipe.save()
+    RecipeVersion.objects.create(
+        recipe=recipe, number=recipe.version, part=data, why=why[:300]
+    )
+    return True
+
+
+def recipe_values(recipe: Recipe | None, start: RecipePart | None = None) -> dict[str, Any]:
+    """Return the values of a recipe's form."""
+    part = recipe_part(recipe) if recipe else start or RecipePart()
+    return {
+        **{name: getattr(part, name) for name in FIELDS},
+        "name": recipe.name if recipe else "",
+        "machine": recipe.machine_id if recipe else None,
+        "substrate": recipe.substrate_id if recipe else None,
+        "note": recipe.note if recipe else "",
+        "why": "",
+    }
+
+
+def save_recipe(data: Mapping[str, Any], recipe: Recipe | None = None) -> Recipe:
+    """Put a new recipe on the shelf, or a new version of one.
+
+    Raises
+    ------
+    InputError
+        When it makes no recipe; ``field`` names the value at fault.
+    """
+    before = recipe.part if recipe else {"origin": "hand"}
+    values = {name: data[name] for name in FIELDS if data.get(name) is not None}
+    part = checked_part({**before, **values})
+    _hold_lens(part, data["machine"])
+    if recipe is None:
+        return create_recipe(
+            data["machine"], data["substrate"], data["name"], part, data.get("note", ""),
+            data.get("why") or "Typed in",
+        )  # fmt: skip
+    recipe.name, recipe.note = data["name"], data.get("note", "")
+    recipe.machine, recipe.substrate = data["machine"], data["substrate"]
+    recipe.save()
+    add_version(recipe, part, data.get("why") or "Changed by hand")
+    return recipe
+
+
+def _hold_lens(part: RecipePart, machine: Machine) -> None:
+    """Refuse a lens that the machine lacks."""
+    known = [lens["name"] for lens in machine.part.get("lenses", [])]
+    if part.lens and part.lens not in known:
+        has = f"it has {', '.join(known)}" if known else "it has none of a name"
+        raise InputError(f"{machine} has no such lens; {has}.", field="lens")
+
+
+def history(recipe: Recipe) -> list[dict[str, Any]]:
+    """Return a recipe's versions, newest first, with what each changed."""
+    versions = list(recipe.versions.all())
+    rows = []
+    for i, version in enumerate(versions):
+        part = RecipePart.model_validate(version.part)
+        before = versions[i + 1].part if i + 1 < len(versions) else None
+        old = RecipePart.model_validate(before).model_dump() if before else {}
+        changed = [
+            name.replace("_mm_s", "")
+            .replace("_mm", "")
+            .replace("_deg", "")
+            .replace("_", " ")
+            for name, value in part.model_dump().items()
+            if before and old[name] != value
+        ]
+        rows.append({"version": version, "part": part, "changed": changed})
+    return rows
+
+
+def back_to(recipe: Recipe, number: int) -> bool:
+    """Make an old version's settings the newest; False where there is no such version."""
+    old = recipe.versions.filter(number=number).first()
+    if old is None:
+        return False
+    add_version(recipe, RecipePart.model_validate(old.part), f"Back to version {number}")
+    return True
+
+
+def remove_recipe(recipe: Recipe) -> None:
+    """Take a recipe off the shelf; jobs keep what they used."""
+    recipe.delete()
+
+
+def toggle_favourite(recipe: Recipe) -> None:
+    """Make a recipe a favourite, or one no longer."""
+    Recipe.objects.filter(pk=recipe.pk).update(favourite=not recipe.favourite)
+
+
+def recipe_dose(recipe: Recipe) -> float:
+    """Return a recipe's dose of solid areas in J/mm²."""
+    return setting(
+        recipe_part(recipe), MachinePart.model_validate(recipe.machine.part)
+    ).dose
+
+
+def carried(recipe: Recipe, target: Machine) -> Carried:
+    """Return a recipe carried over to another machine, with its arithmetic."""
+    machines = (MachinePart.model_validate(one.part) for one in (recipe.machine, target))
+    return carry_over(recipe_part(recipe), *machines)
+
+
+def keep_carried(recipe: Recipe, target: Machine) -> Recipe:
+    """Put a recipe carried over on the shelf, labelled as a starting point."""
+    found = carried(recipe, target)
+    note = f"Carried over from {recipe.name} v{recipe.version} on {recipe.machine}"
+    part = found.recipe.model_copy(update={"origin_note": note})
+    name = f"{recipe.name}, to be tested"[:100]
+    return create_recipe(target, recipe.substrate, name, part, "", note)
+
+
+def start_recipe(
+    substrate: Substrate, machine: Machine
+) -> tuple[RecipePart, tuple[str, ...]] | None:
+    """Return settings to begin with, and what they were taken from; None with no likes."""
+    known = [
+        Candidate(
+            recipe_part(one),
+            MachinePart.model_validate(one.machine.part),
+            SubstratePart.model_validate(one.substrate.part),
+            f"{one.name} on {one.machine}",
+        )
+        for one in Recipe.objects.with_all().exclude(substrate=substrate)
+        if one.part.get("kind") in ("dots", "tone")
+    ]
+    found = starting_recipe(
+        SubstratePart.model_validate(substrate.part),
+        MachinePart.model_validate(machine.part),
+        known,
+    )
+    if found is None:
+        return None
+    part, nearest = found
+    labels = tuple(one.label for one in nearest)
+    note = f"By dose from {'; '.join(labels)}"
+    return part.model_copy(update={"origin": "start", "origin_note": note[:500]}), labels
+
+
+def recipe_facts(part: RecipePart, machine: Machine) -> dict[str, Any]:
+    """Return what follows from a recipe's settings on a machine."""
+    machine_part = MachinePart.model_validate(machine.part)
+    power_w = watts(part.power, machine_part.rated_power_w)
+    spot = spot_of(machine_part, part.lens)
+    facts: dict[str, Any] = {
+        "machine": machine_part,
+        "watts": power_w,
+        "dose": areal_dose_j_mm2(power_w, part.speed_mm_s, part.pitch_mm, part.passes)
+        * (2 if part.cross else 1),
+        "line": line_energy_j_mm(power_w, part.speed_mm_s),
+        "spot": spot,
+        "overlap": 1 - part.pitch_mm / spot,
+        "too_fast": part.speed_mm_s > machine_part.max_speed_mm_s,
+        "pulses": None,
+    }
+    if part.pulse_khz:
+        facts["pulses"] = pulses(part.pulse_khz, part.speed_mm_s, spot, power_w)
+    return facts

@@ -1,0 +1,1 @@
+"""Pages of the shelf. Views parse, call a service, render."""

@@ -1,0 +1,86 @@
+"""The shelf's first page, machines and substrates."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from workshop.shelf import services
+from workshop.shelf.forms import MachineForm, SubstrateForm
+from workshop.shelf.models import Machine, Substrate
+
+
+def shelf(request: HttpRequest) -> HttpResponse:
+    """Show all that is on the shelf."""
+    return render(request, "shelf/shelf.html", services.shelf())
+
+
+def machine(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Show a machine's form, or save what it says."""
+    item = get_object_or_404(Machine.objects.with_use(), pk=pk) if pk else None
+    kind = request.GET.get("kind", "co2")
+    initial = services.machine_values(item) if item else services.starting_machine(kind)
+    if request.method != "POST":
+        return _machine_page(request, MachineForm(initial=initial, item=item), item)
+    form = MachineForm(request.POST, initial=initial, item=item)
+    if form.is_valid():
+        try:
+            services.save_machine(form.cleaned_data, item)
+        except services.Error as error:
+            form.add_fault(error.field, error.message)
+    if form.errors:
+        return _machine_page(request, form, item)
+    return redirect(reverse("shelf") + "#machines")
+
+
+def _machine_page(
+    request: HttpRequest, form: MachineForm, item: Machine | None
+) -> HttpResponse:
+    values = {**form.initial, **getattr(form, "cleaned_data", {})}
+    context = {"form": form, "item": item, "facts": services.machine_facts(values)}
+    return render(request, "shelf/machine.html", context)
+
+
+@require_POST
+def machine_facts(request: HttpRequest) -> HttpResponse:
+    """Show what follows from a machine's form as it stands."""
+    form = MachineForm(request.POST)
+    form.is_valid()
+    facts = services.machine_facts(form.cleaned_data)
+    return render(request, "shelf/_partials/machine_facts.html", {"facts": facts})
+
+
+@require_POST
+def duplicate_machine(request: HttpRequest, pk: int) -> HttpResponse:
+    """Copy a machine and open the copy."""
+    copy = services.duplicate_machine(get_object_or_404(Machine, pk=pk))
+    return redirect("machine", pk=copy.pk)
+
+
+@require_POST
+def remove_machine(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a machine off the shelf."""
+    services.remove_machine(get_object_or_404(Machine, pk=pk))
+    return redirect(reverse("shelf") + "#machines")
+
+
+def substrate(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Show a substrate's form, or save what it says."""
+    item = get_object_or_404(Substrate.objects.with_use(), pk=pk) if pk else None
+    initial = services.substrate_values(item)
+    form = SubstrateForm(request.POST or None, initial=initial, item=item)
+    if request.method == "POST" and form.is_valid():
+        try:
+            services.save_substrate(form.cleaned_data, item)
+        except services.Error as error:
+            form.add_fault(error.field, error.message)
+    if request.method == "POST" and not form.errors:
+        return redirect(reverse("shelf") + "#substrates")
+    return render(request, "shelf/substrate.html", {"form": form, "item": item})
+
+
+@require_POST
+def remove_substrate(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a substrate off the shelf."""
+    services.remove_substrate(get_object_or_404(Substrate, pk=pk))
+    return redirect(reverse("shelf") + "#substrates")

@@ -1,0 +1,141 @@
+"""Recipes: the list, one recipe, carrying over, import and export."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from workshop.shelf import services
+from workshop.shelf.forms import ImportForm, RecipeFilter, RecipeForm
+from workshop.shelf.models import Machine, Recipe, Substrate
+from workshop.shelf.services import exchange, overview
+from workshop.shelf.services import recipes as verbs
+
+_TYPES = {"csv": "text/csv; charset=utf-8", "json": "application/json"}
+
+
+@require_GET
+def recipes(request: HttpRequest) -> HttpResponse:
+    """Show the recipes that a filter lets through."""
+    form = RecipeFilter(request.GET)
+    rows = overview.recipe_rows(form.cleaned_data if form.is_valid() else {})
+    context = {"filter": form, "rows": rows, "query": request.GET.urlencode()}
+    partial = bool(getattr(request, "htmx", False))
+    page = "shelf/_partials/recipe_rows.html" if partial else "shelf/recipes.html"
+    return render(request, page, context)
+
+
+def _known(pk: int) -> Recipe:
+    return get_object_or_404(Recipe.objects.with_all(), pk=pk)
+
+
+def recipe(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """Show a recipe's form, or save what it says as a new version."""
+    item = _known(pk) if pk else None
+    initial, sources = _initial(request, item)
+    form = RecipeForm(request.POST or None, initial=initial, item=item)
+    if request.method == "POST" and form.is_valid():
+        try:
+            item = services.save_recipe(form.cleaned_data, item)
+        except services.Error as error:
+            form.add_fault(error.field, error.message)
+    if request.method == "POST" and not form.errors and item:
+        return redirect("recipe", pk=item.pk)
+    context: dict[str, Any] = {"form": form, "item": item, "sources": sources}
+    context["machines"] = Machine.objects.all()
+    if item:
+        part = services.recipe_part(item)
+        context |= {
+            "part": part,
+            "facts": services.recipe_facts(part, item.machine),
+            "versions": verbs.history(item),
+        }
+    return render(request, "shelf/recipe.html", context)
+
+
+def _initial(
+    request: HttpRequest, item: Recipe | None
+) -> tuple[dict[str, Any], tuple[str, ...]]:
+    """Return the form's first values; a new recipe may begin with the nearest ones."""
+    machine = Machine.objects.filter(pk=_number(request, "machine")).first()
+    substrate = Substrate.objects.filter(pk=_number(request, "substrate")).first()
+    if item or not (machine and substrate):
+        return services.recipe_values(item), ()
+    start = services.start_recipe(substrate, machine)
+    part, sources = start or (None, ())
+    chosen = {"machine": machine.pk, "substrate": substrate.pk}
+    name = {"name": f"{substrate.name}, to be tested"}
+    return {**services.recipe_values(None, part), **chosen, **name}, sources
+
+
+def _number(request: HttpRequest, name: str) -> int:
+    text = request.GET.get(name, "")
+    return int(text) if text.isdigit() else 0
+
+
+@require_POST
+def favourite(request: HttpRequest, pk: int) -> HttpResponse:
+    """Make a recipe a favourite, or one no longer."""
+    services.toggle_favourite(_known(pk))
+    return render(request, "shelf/_partials/star.html", {"recipe": _known(pk)})
+
+
+@require_POST
+def remove_recipe(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a recipe off the shelf."""
+    services.remove_recipe(_known(pk))
+    return redirect("recipes")
+
+
+@require_POST
+def back_to(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Make an old version of a recipe its newest."""
+    item = _known(pk)
+    if not verbs.back_to(item, number):
+        raise Http404
+    return redirect("recipe", pk=pk)
+
+
+def carry(request: HttpRequest, pk: int, machine: int) -> HttpResponse:
+    """Show a recipe carried over to another machine, or put it on the shelf."""
+    item, target = _known(pk), get_object_or_404(Machine, pk=machine)
+    if request.method == "POST":
+        return redirect("recipe", pk=verbs.keep_carried(item, target).pk)
+    context = {"item": item, "target": target, "carried": services.carried(item, target)}
+    return render(request, "shelf/carry.html", context)
+
+
+@require_GET
+def export(request: HttpRequest, form: str) -> HttpResponse:
+    """Send the recipes that the filter lets through, as CSV or JSON."""
+    if form not in _TYPES:
+        raise Http404
+    chosen = RecipeFilter(request.GET)
+    rows = overview.recipe_rows(chosen.cleaned_data if chosen.is_valid() else {})
+    found = [row["recipe"] for row in rows]
+    data = exchange.as_csv(found) if form == "csv" else exchange.as_json(found)
+    response = HttpResponse(data, content_type=_TYPES[form])
+    response["Content-Disposition"] = f'attachment; filename="recipes.{form}"'
+    return response
+
+
+def take_in(request: HttpRequest) -> HttpResponse:
+    """Look at a file of recipes, then take it in."""
+    form = ImportForm(request.POST or None, request.FILES or None)
+    context: dict[str, Any] = {"form": form, "fault": "", "limit": exchange.SHOWN_ROWS}
+    if request.method == "POST" and form.is_valid():
+        upload, held = form.cleaned_data.get("file"), form.cleaned_data.get("held")
+        try:
+            if held:
+                context["done"] = exchange.take_in_held(held)
+            elif upload:
+                context["held"], context["preview"] = exchange.hold(
+                    upload.read(), upload.name
+                )
+                context["file"] = upload.name
+            else:
+                context["fault"] = "Choose a file first."
+        except services.Error as error:
+            context["fault"] = error.message
+    return render(request, "shelf/import.html", context)

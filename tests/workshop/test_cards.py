@@ -1,0 +1,251 @@
+"""Cards as tickets, their stations, readings and what reaches the shelf; the burn log."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from engraving.cards import KINDS
+from standins.camera import photograph
+from support.cards import burned, material
+from workshop.bench import services as bench
+from workshop.bench.models import Run
+from workshop.jobs.forms import form_class
+from workshop.jobs.services.cards import open_card
+from workshop.jobs.services.engine import pipeline
+from workshop.jobs.services.stations import station_values
+from workshop.jobs.services.tickets import spec_of
+from workshop.shelf.models import Machine, Recipe
+from workshop.shelf.services import put_machine, put_substrate, recipe_part
+
+
+@pytest.fixture
+def beams(db):
+    told, surface = material("soft wood")
+    part = {"max_speed_mm_s": 500, "acceleration_mm_s2": 5000, "z_axis": True}
+    machine = put_machine("Tube", **part)
+    wood = put_substrate("Soft", ground=told.ground, mark=told.mark)
+    return machine, wood, surface
+
+
+def station(client, job, **fields):
+    form = form_class("artwork", card=True)(initial=station_values(job, "artwork"))
+    shown = {bound.name: bound.value() for bound in form}
+    data = {
+        name: value
+        for name, value in (shown | fields).items()
+        if value not in (None, False)
+    }
+    answer = client.post(
+        f"/jobs/{job.number}/artwork/", data, headers={"HX-Request": "true"}
+    )
+    job.refresh_from_db()
+    return answer
+
+
+def photo_of(job, surface):
+    spec = spec_of(job)
+    size = spec.size.width_mm, spec.size.height_mm
+    taken = photograph(
+        burned(spec).strokes(), surface, spec.place.x_mm, spec.place.y_mm, size
+    )
+    stream = io.BytesIO()
+    Image.fromarray(taken).save(stream, "PNG")
+    stream.seek(0)
+    stream.name = "card.png"
+    return stream
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_kind_opens_as_a_ticket(client, beams, kind):
+    machine, wood, _ = beams
+    form = {"kind": kind, "machine": machine.pk, "substrate": wood.pk}
+    answer = client.post("/cards/new/", form)
+    assert answer.status_code == 302
+    for place in ("", "artwork/", "tone/", "dots/", "burn/", "check/", "card/"):
+        assert client.get(answer.url + place).status_code == 200, place
+    findings = client.get(f"{answer.url}findings/").content.decode()
+    assert "is-stop" not in findings, findings
+    gcode = client.get(f"{answer.url}files/gcode/")
+    assert gcode.status_code == 200
+    gcode.close()
+
+
+def test_columns_and_rows_are_typed(client, beams):
+    job = open_card("power-speed", *beams[:2])
+    wide = spec_of(job).size.width_mm
+    station(
+        client,
+        job,
+        columns_count="10",
+        columns_even="steps",
+        columns_first="10",
+        columns_last="100",
+    )
+    spec = spec_of(job)
+    assert spec.card.columns.values == tuple(range(10, 101, 10))
+    assert spec.size.width_mm > wide
+    assert spec.artwork.width_px == spec.size.cols
+    station(client, job, kind="gray-ramp")
+    assert spec_of(job).card.columns.values == tuple(range(0, 101, 10))
+    client.post(f"/jobs/{job.number}/undo/")
+    job.refresh_from_db()
+    assert spec_of(job).card.kind == "power-speed"
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "sentence"),
+    [("columns_last", "130", "0 to 100 %"), ("rows_first", "0", "above 0"), ("columns_count", "40", "24"),
+     ("cell", "0.2", "at least 1"), ("columns_last", "8", "too close"), ("rows_last", "", "required")],
+)  # fmt: skip
+def test_what_makes_no_card_is_told(client, beams, field, value, sentence):
+    job = open_card("power-speed", *beams[:2])
+    station(client, job, columns_first="8", columns_last="90")
+    before = spec_of(job)
+    answer = station(client, job, **{field: value})
+    assert sentence in answer.content.decode()
+    assert spec_of(job) == before
+
+
+def test_a_machine_without_a_beam_burns_no_card(client, beams):
+    point = put_machine("Point", kind="drag")
+    form = {"kind": "gray-ramp", "machine": point.pk, "substrate": beams[1].pk}
+    assert "without a beam" in client.post("/cards/new/", form).content.decode()
+    assert (
+        "Choose the machine"
+        in client.post("/cards/new/", {"kind": "focus"}).content.decode()
+    )
+
+
+def test_a_photo_becomes_a_recipe_and_a_curve(client, beams):
+    machine, wood, surface = beams
+    job = open_card("power-speed", machine, wood)
+    client.post(f"/jobs/{job.number}/card/", {"photo": photo_of(job, surface)})
+    reading = job.readings.get()
+    assert reading.fault == ""
+    page = client.get(f"/jobs/{job.number}/card/")
+    assert "Best cell" in page.content.decode()
+    kept = client.post(f"/jobs/{job.number}/card/keep/", {"name": "Found", "cell": ""})
+    recipe = Recipe.objects.get(name="Found")
+    assert kept.url == f"/shelf/recipes/{recipe.pk}/"
+    best = page.context["picked"]["cell"]
+    part = recipe_part(recipe)
+    assert (part.power, part.speed_mm_s, part.origin) == (
+        best.power,
+        best.speed_mm_s,
+        "card",
+    )
+    client.post(f"/jobs/{job.number}/card/keep/", {"name": "By eye", "cell": "2-3"})
+    spec = spec_of(job)
+    other = recipe_part(Recipe.objects.get(name="By eye"))
+    assert (other.power, other.speed_mm_s) == (
+        spec.card.columns.values[2],
+        spec.card.rows.values[3],
+    )
+
+    ramp = open_card("gray-ramp", machine, wood, recipe)
+    client.post(f"/jobs/{ramp.number}/card/", {"photo": photo_of(ramp, surface)})
+    client.post(f"/jobs/{ramp.number}/card/keep/", {"name": ""})
+    recipe.refresh_from_db()
+    assert recipe.version == 2
+    light = [lightness for _, lightness in recipe_part(recipe).patches]
+    assert len(light) == 11
+    assert light == sorted(light, reverse=True)
+
+
+@pytest.mark.parametrize(
+    ("kind", "burn"),
+    [("row-shift", {"power": 90.0}), ("focus", {"power": 60.0, "speed_mm_s": 50.0})],
+)
+def test_what_belongs_to_the_machine_is_kept_there(client, beams, kind, burn):
+    machine, wood, surface = beams
+    Recipe.objects.create(name="Strong", machine=machine, substrate=wood,
+                          part={"pitch_mm": 0.1, "speed_mm_s": 100.0, **burn})  # fmt: skip
+    job = open_card(kind, machine, wood)
+    client.post(f"/jobs/{job.number}/card/", {"photo": photo_of(job, surface)})
+    assert job.readings.get().fault == ""
+    client.post(f"/jobs/{job.number}/card/keep/", {"machine": "1"})
+    part = Machine.objects.get(pk=machine.pk).part
+    if kind == "focus":
+        assert part["spot_mm"] == pytest.approx(surface.spot_mm, rel=0.05)
+        assert part["lenses"][0]["known"] == "measured"
+    else:
+        assert len(part["row_shift"]) == 4
+        assert all(abs(shift) < 0.01 for _, shift in part["row_shift"])
+        picks = " ".join(f"3-{row}" for row in range(4))
+        client.post(f"/jobs/{job.number}/card/keep/", {"machine": "1", "cells": picks})
+        by_eye = Machine.objects.get(pk=machine.pk).part["row_shift"]
+        assert {shift for _, shift in by_eye} == {spec_of(job).card.columns.values[3]}
+
+
+def test_a_photo_that_is_none(client, beams):
+    job = open_card("power-speed", *beams[:2])
+    where = f"/jobs/{job.number}/card/"
+    assert "Choose a photo" in client.post(where).content.decode()
+    text = io.BytesIO(b"no picture")
+    text.name = "x.png"
+    assert "cannot be read" in client.post(where, {"photo": text}).content.decode()
+    stream = io.BytesIO()
+    Image.fromarray(np.full((800, 900, 3), 180, np.uint8)).save(stream, "PNG")
+    stream.seek(0)
+    stream.name = "plain.png"
+    client.post(where, {"photo": stream})
+    page = client.get(where).content.decode()
+    assert "0 of the four corner marks" in page
+    crossed = "0.1,0.9 0.9,0.9 0.9,0.1 0.1,0.1"
+    client.post(where, {"again": "1", "corners": crossed})
+    assert "four-sided" in client.get(where).content.decode()
+    assert (
+        "cannot be read"
+        in client.post(where, {"again": "1", "corners": "x,y"}).content.decode()
+    )
+    assert (
+        "Choose a cell first"
+        in client.post(f"{where}keep/", {"name": "N"}).content.decode()
+    )
+
+
+def test_other_jobs_have_no_card(client, ticket):
+    assert client.get(f"/jobs/{ticket.number}/card/").status_code == 404
+
+
+# The burn log
+
+
+def test_this_worked(client, ticket, shelf):
+    run = Run.objects.create(job=ticket, spec=ticket.spec_data, state="done", clock_s=12.0)
+    assert "Nothing was burned" not in client.get("/bench/log/").content.decode()
+    client.post(f"/bench/runs/{run.pk}/keep/", {"name": "Worked", "rating": "5"})
+    spec = spec_of(ticket)
+    made = recipe_part(Recipe.objects.get(name="Worked"))
+    assert (made.power, made.speed_mm_s, made.pitch_mm) == (
+        spec.burn.power,
+        spec.burn.speed_mm_s,
+        spec.size.pitch_mm,
+    )
+    assert (made.origin, made.confidence, made.rating) == ("burn", "proven", 5)
+    run.refresh_from_db()
+    assert run.rating == 5
+    client.post(f"/bench/runs/{run.pk}/keep/", {"name": "Worked", "rating": "2"})
+    assert Recipe.objects.get(name="Worked").version == 2
+    Machine.objects.all().delete()
+    gone = client.post(f"/bench/runs/{run.pk}/keep/", {"name": "W", "rating": "x"})
+    assert "not on the shelf" in gone.content.decode()
+
+
+def test_no_picture_of_what_was_not_burned(client, beams):
+    job = open_card("power-speed", *beams[:2])
+    page = client.post(f"/bench/jobs/{job.number}/photograph/").content.decode()
+    assert "Nothing was burned of this job yet" in page
+    Run.objects.create(job=job, spec=job.spec_data, state="done")
+    other = open_card("focus", *beams[:2])
+    Run.objects.create(job=other, spec=other.spec_data, state="done")
+    page = client.post(f"/bench/jobs/{job.number}/photograph/").content.decode()
+    assert "Another piece lies" in page
+
+
+def test_a_card_has_its_own_time(beams):
+    job = open_card("power-speed", *beams[:2])
+    assert pipeline().estimate(spec_of(job)).rows > 36 * 40
+    assert bench.kept_as(job)["is_card"]

@@ -1,0 +1,138 @@
+"""The Place station's fixture, pictures for its pockets, the template sheet."""
+
+import io
+import zipfile
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from support.jobs import png
+from workshop.bench.models import Run
+from workshop.jobs.services.engine import pipeline
+from workshop.jobs.services.outputs import open_job_file
+from workshop.jobs.services.tickets import shown_spec, spec_of
+
+
+@pytest.fixture
+def rows(act, shelf):
+    """The ticket on small boards, three by two."""
+    act("blank", blank=shelf["board"].pk, fit="exact", width="40")
+    act("place", fixture="on", columns="3", rows="2", gap_x="2", gap_y="2")
+
+
+def upload(count):
+    files = []
+    for i in range(count):
+        stream = io.BytesIO(png(np.full((30, 60), 30 + 12 * i, np.uint8)))
+        stream.name = f"tag{i}.png"
+        files.append(stream)
+    return {"files": files}
+
+
+def test_switched_on_and_off(act, ticket, rows):
+    spec = spec_of(ticket)
+    assert (spec.fixture.columns, spec.fixture.rows, spec.fixture.gap_x_mm) == (3, 2, 2)
+    page = act("place", pocket_toggle="4").content.decode()
+    assert "5 of 6 pockets" in page
+    assert not spec_of(ticket).fixture.pocket(4).on
+    act("place", fixture="")
+    assert spec_of(ticket).fixture is None
+    assert act("place").status_code == 200
+
+
+def test_all_of_it_must_lie_on_the_bed(client, act, ticket, rows):
+    assert "off the bed" in act("place", columns="6").content.decode().lower()
+    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    assert "reaches beyond the bed" in page
+    act("place", columns="2", pocket_toggle="")
+    for pocket in range(4):
+        act("place", pocket_toggle=str(pocket))
+    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    assert "0 of 4 pockets" in page
+
+
+def test_a_picture_for_each_pocket(client, act, ticket, rows):
+    answer = client.post(f"/jobs/{ticket.number}/pockets/", upload(6))
+    assert "6 pictures in the pockets" in answer.content.decode()
+    ticket.refresh_from_db()
+    spec = spec_of(ticket)
+    assert spec.fixture.picture == "own"
+    shares = []
+    for pocket in range(6):
+        act("place", shown=str(pocket))
+        shares.append(pipeline().dots(shown_spec(ticket)).share)
+    # in burning order: to and fro
+    assert shares[0] > shares[1] > shares[2] > shares[5] > shares[4] > shares[3]
+    page = act("place", shown="5").content.decode()
+    assert "tag3.png" in page
+    assert client.post(f"/jobs/{ticket.number}/pockets/", upload(7)).status_code == 422
+    for place in ("artwork", "tone", "check", "run"):
+        assert client.get(f"/jobs/{ticket.number}/{place}/").status_code == 200
+    assert client.get(f"/jobs/{ticket.number}/readings/").status_code == 200
+
+
+def test_one_picture_across(act, ticket, rows):
+    act("place", picture="across", gap="skipped", rows="1")
+    spec = spec_of(ticket)
+    # three areas of 90 × 70 mm side by side
+    assert (spec.size.width_mm, spec.size.height_mm) == (90, 70)
+    crop = spec.artwork.crop
+    whole = crop.width * 80 / (crop.height * 60)
+    assert whole == pytest.approx(270 / 70, rel=1e-6)
+
+
+def test_words_and_numbers(act, ticket, rows):
+    act("artwork", line_add="1")
+    act("artwork", line0_text="{n} {1}")
+    act("place", words="Ada, first\nBo\n", first_number="7", digits="2", shown="1")
+    lines = shown_spec(ticket).lettering.lines
+    assert lines[0].text == "08 Bo"
+    answer = act("place", words="\n".join("abcdefgh"))
+    assert "8 lines do not fit" in answer.content.decode()
+
+
+def test_the_template_sheet(client, ticket, rows):
+    sheet = client.get(f"/jobs/{ticket.number}/template.pdf")
+    assert sheet["Content-Type"] == "application/pdf"
+    # 3 boards of 100 mm and 2 gaps of 2 mm, 12 mm round them, in points
+    box = sheet.content.split(b"/MediaBox [ ")[1].split(b"]")[0].split()
+    assert [float(side) for side in box[2:]] == pytest.approx(
+        [(304 + 24) * 72 / 25.4, (162 + 24) * 72 / 25.4], abs=0.1
+    )
+
+
+def test_a_waiting_burn_goes_on(client, ticket):
+    run = Run.objects.create(job=ticket, spec=ticket.spec_data, state="running", waits=True)
+    assert "It waits for you" in client.get(f"/bench/runs/{run.pk}/").content.decode()
+    client.post(f"/bench/runs/{run.pk}/go-on/")
+    run.refresh_from_db()
+    assert run.go_on
+
+
+def test_a_pocket_has_a_likeness(client, act, ticket, rows):
+    client.post(f"/jobs/{ticket.number}/pockets/", upload(2))
+    picture = client.get(f"/jobs/{ticket.number}/pockets/1/anykey.jpg")
+    assert Image.open(io.BytesIO(picture.content)).size[0] > 20
+    assert client.get(f"/jobs/{ticket.number}/pockets/60/anykey.jpg").status_code == 404
+
+
+def test_the_job_file_carries_every_picture(client, act, ticket, rows):
+    client.post(f"/jobs/{ticket.number}/pockets/", upload(6))
+    ticket.refresh_from_db()
+    data = b"".join(client.get(f"/jobs/{ticket.number}/files/job/").streaming_content)
+    held = zipfile.ZipFile(io.BytesIO(data)).namelist()
+    assert sum(name.startswith("pictures/") for name in held) == 6
+    again = open_job_file(io.BytesIO(data))
+    assert spec_of(again).fixture == spec_of(ticket).fixture
+    stripped = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as whole, zipfile.ZipFile(stripped, "w") as less:
+        for name in held:
+            text = whole.read(name)
+            if name == "job.json":
+                text = text.replace(
+                    spec_of(ticket).fixture.pockets[0].artwork.sha256.encode(), b"f" * 64
+                )
+            less.writestr(name, text)
+    bare = spec_of(open_job_file(io.BytesIO(stripped.getvalue())))
+    assert bare.fixture.pockets[0].artwork is None
