@@ -276,6 +276,12 @@ def test_what_is_changed_while_an_answer_comes_is_kept(page, job):
     page.reload()
     for field, value in (("width", "50"), ("pitch", "0.2"), ("offset_x", "3")):
         expect(page.locator(f"#f-{field}")).to_have_value(value)
+    # An answer that comes between stepping into a field and typing leaves it selected.
+    page.fill("#f-width", "60")
+    page.locator("#f-offset_x").select_text()
+    settled(page)
+    page.keyboard.insert_text("4")
+    expect(page.locator("#f-offset_x")).to_have_value("4")
     open_station(page, 1)
     page.locator("summary", has_text="Straighten").click()
     page.evaluate(

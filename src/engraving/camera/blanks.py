@@ -6,17 +6,22 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.artwork.light import LINEAR_OF_CODE, to_coded
+from engraving.camera.fits import Fitted, fit_shape
 from engraving.spec import BlankPart
 
 _LEAST_MM2 = 60.0
-_LEAST_DIFFERENCE = 5.0
-"""In CIE76 colour difference; uneven light on the bed makes less."""
+_LEAST_DIFFERENCE = 3.5
+"""In CIE76 colour difference; what a bed's own dirt makes is less."""
 _SPREADS = 6.0
-_HEAL_MM = 1.6
-_ROUND = 0.93
-"""Share of its smallest circle that a round thing fills."""
+_HEAL_MM = 1.8
 _LIKE_MM = 1.5
 _LIKE_SHARE = 0.04
+_COARSE = 48
+_ROUNDS = 20
+
+Light = NDArray[np.float32]
+Mask = NDArray[np.uint8]
 
 
 @dataclass(frozen=True)
@@ -28,9 +33,9 @@ class FoundBlank:
     x_mm, y_mm : float
         Its middle, from the bed's front left corner.
     width_mm, height_mm, angle_deg : float
-        The smallest rectangle round it, counter-clockwise, −45 to 45.
+        The rectangle that fits it best, counter-clockwise, −45 to 45.
     round : bool
-        Whether it is a disc.
+        Whether a circle fits it better.
     outline : tuple of (x, y)
         Its edge in mm.
     """
@@ -62,9 +67,9 @@ class FoundBlank:
 def find_blanks(picture: NDArray[np.uint8], px_mm: float) -> list[FoundBlank]:
     """Return what lies on the bed, from the front, left to right.
 
-    What differs in colour from the bed, whose colour is the picture's commonest,
-    by more than the bed does from itself. Each edge then runs half-way between
-    the thing's own difference and none.
+    What differs in colour from the bed by more than the bed does from itself;
+    the bed must take up more than half of the picture. Each edge then runs
+    where the light is half-way between the bed's and the thing's.
 
     Parameters
     ----------
@@ -74,78 +79,98 @@ def find_blanks(picture: NDArray[np.uint8], px_mm: float) -> list[FoundBlank]:
         Pixels of a mm.
     """
     size = min(max(2 * round(_HEAL_MM * px_mm / 2) + 1, 3), 31)
-    around = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
-    calm, sharp = _difference(picture, size)
-    spread = 1.4826 * float(np.median(np.abs(calm - np.median(calm))))
-    lies = (calm > max(_LEAST_DIFFERENCE, _SPREADS * spread)).astype(np.uint8) * 255
+    around = _disc(size)
+    light = _evenly_lit(LINEAR_OF_CODE[picture])
+    lies = _lying(light, size)
     lies = np.asarray(cv2.morphologyEx(lies, cv2.MORPH_OPEN, around), np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(lies)
-    deep = picture.shape[0] / px_mm
+    bed = np.median(light[lies == 0], axis=0)
     found = []
     for label in range(1, count):
         if stats[label, cv2.CC_STAT_AREA] < _LEAST_MM2 * px_mm**2:
             continue
-        edge = _edge((labels == label).astype(np.uint8), sharp, around)
+        edge = _edge((labels == label).astype(np.uint8), light, bed, around)
         if edge is not None and cv2.contourArea(edge) >= _LEAST_MM2 * px_mm**2:
-            found.append(_found(edge, px_mm, deep))
+            found.append(_in_mm(fit_shape(edge), edge, px_mm, picture.shape[0] / px_mm))
     return sorted(found, key=lambda one: (round(one.y_mm / 20), one.x_mm))
 
 
-def _difference(
-    picture: NDArray[np.uint8], size: int
-) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Return how far each pixel is from the bed's colour, the bed's web healed, and not."""
-    healed = cv2.medianBlur(picture, size)
-    labs = [
-        cv2.cvtColor(one.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
-        for one in (healed, cv2.medianBlur(picture, 3))
-    ]
-    bed = np.median(labs[0].reshape(-1, 3), axis=0)
-    calm, sharp = (np.linalg.norm(lab - bed, axis=2).astype(np.float32) for lab in labs)
-    return calm, sharp
+def _disc(size: int) -> Mask:
+    shape = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
+    return np.asarray(shape, np.uint8)
+
+
+def _evenly_lit(light: Light) -> Light:
+    """Return light over what the bare bed sends back there, times its middle's.
+
+    The bed's light is a square surface over the picture, fitted to the least
+    sum of absolute differences, so that what lies on it counts little.
+    """
+    few = cv2.resize(light, (_COARSE, _COARSE), interpolation=cv2.INTER_AREA)
+    gray = few.mean(axis=2).ravel().astype(np.float64)
+    terms = _terms(_COARSE, _COARSE)
+    weight = np.ones_like(gray)
+    for _ in range(_ROUNDS):
+        factors = np.linalg.lstsq(
+            terms * np.sqrt(weight)[:, None], gray * np.sqrt(weight), rcond=None
+        )[0]
+        weight = 1 / np.maximum(np.abs(gray - terms @ factors), 1e-4)
+    lamp = (terms @ factors).reshape(_COARSE, _COARSE).astype(np.float32)
+    lamp = np.maximum(lamp / max(float(np.median(lamp)), 1e-4), 0.2)
+    large = cv2.resize(lamp, light.shape[1::-1], interpolation=cv2.INTER_CUBIC)
+    return np.asarray(light / large[..., None], np.float32)
+
+
+def _terms(rows: int, cols: int) -> NDArray[np.float64]:
+    y, x = (part.ravel() for part in np.mgrid[-1 : 1 : rows * 1j, -1 : 1 : cols * 1j])
+    return np.stack([np.ones_like(x), x, y, x * y, x * x, y * y], axis=1)
+
+
+def _lying(light: Light, size: int) -> Mask:
+    """Return where the picture differs from the bed, the bed's web healed."""
+    top = max(float(np.percentile(light, 99.9)), 1e-3)
+    codes = np.rint(255 * to_coded(light / top)).astype(np.uint8)
+    coded = to_coded(LINEAR_OF_CODE[cv2.medianBlur(codes, size)] * top)
+    lab = cv2.cvtColor(coded.astype(np.float32), cv2.COLOR_RGB2LAB)
+    away = np.linalg.norm(lab - np.median(lab.reshape(-1, 3), axis=0), axis=2)
+    spread = 1.4826 * float(np.median(np.abs(away - np.median(away))))
+    return (away > max(_LEAST_DIFFERENCE, _SPREADS * spread)).astype(np.uint8)
 
 
 def _edge(
-    lies: NDArray[np.uint8], sharp: NDArray[np.float32], around: NDArray[np.uint8]
+    lies: Mask, light: Light, bed: NDArray[np.float32], around: Mask
 ) -> NDArray[np.float32] | None:
-    """Return the edge of one thing, in pixels, where its difference is half of its own."""
+    """Return the edge of one thing, in pixels, where light is half-way to the bed's."""
     inner = cv2.erode(lies, around, iterations=2)
-    if not inner.any():
-        inner = lies
-    level = float(np.median(sharp[inner > 0])) / 2
+    inner = inner if inner.any() else lies
+    way = np.median(light[inner > 0], axis=0) - bed
     room = cv2.dilate(lies, around)
-    own = ((sharp > level) & (room > 0)).astype(np.uint8)
-    own = cv2.morphologyEx(own, cv2.MORPH_CLOSE, around)
-    own = cv2.morphologyEx(own, cv2.MORPH_OPEN, around)
-    contours, _ = cv2.findContours(own, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    share = ((light - bed) @ way) / max(float(way @ way), 1e-9)
+    # A median takes the bed's web away, and leaves straight edges where they are.
+    codes = np.clip(100 + 100 * share, 0, 255).astype(np.uint8)
+    healed = cv2.medianBlur(codes, around.shape[0])
+    own = ((healed > 150) & (room > 0)).astype(np.uint8)
+    whole = cv2.morphologyEx(own, cv2.MORPH_CLOSE, around)
+    smooth = cv2.morphologyEx(whole, cv2.MORPH_OPEN, around)
+    contours, _ = cv2.findContours(smooth, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
     if not contours:
         return None
     largest = max(contours, key=cv2.contourArea)
     return np.asarray(largest, np.float32).reshape(-1, 2)
 
 
-def _found(points: NDArray[np.float32], px_mm: float, deep_mm: float) -> FoundBlank:
-    # A contour runs through the outermost pixels' middles; the edge lies half one out.
-    (x, y), (wide, high), turn = cv2.minAreaRect(points)
-    wide, high = (wide + 1) / px_mm, (high + 1) / px_mm
-    _, radius = cv2.minEnclosingCircle(points)
-    area = cv2.contourArea(points) / px_mm**2
-    disc = area > _ROUND * np.pi * ((radius + 0.5) / px_mm) ** 2
-    angle = -turn  # y runs down in the picture
-    while angle > 45:
-        angle, wide, high = angle - 90, high, wide
-    while angle <= -45:
-        angle, wide, high = angle + 90, high, wide
-    if disc:
-        x, y = points.mean(axis=0)
-        wide = high = 2 * np.sqrt(area / np.pi) + 1 / px_mm
-        angle = 0.0
-    fine = cv2.approxPolyDP(points, 0.4 * px_mm, True).reshape(-1, 2)
+def _in_mm(
+    shape: Fitted, edge: NDArray[np.float32], px_mm: float, deep_mm: float
+) -> FoundBlank:
+    """Return a thing measured in mm; y runs up, and an angle the other way round."""
+    fine = cv2.approxPolyDP(edge, 0.4 * px_mm, True).reshape(-1, 2)
     outline = tuple(
-        (round((float(px) + 0.5) / px_mm, 2), round(deep_mm - (float(py) + 0.5) / px_mm, 2))
-        for px, py in fine
+        (round((float(x) + 0.5) / px_mm, 2), round(deep_mm - (float(y) + 0.5) / px_mm, 2))
+        for x, y in fine
     )
+    # A contour runs through the outermost pixels' middles; the edge lies half one out.
     return FoundBlank(
-        (float(x) + 0.5) / px_mm, deep_mm - (float(y) + 0.5) / px_mm,
-        float(wide), float(high), float(angle), bool(disc), outline,
+        (shape.x + 0.5) / px_mm, deep_mm - (shape.y + 0.5) / px_mm,
+        (shape.width + 1) / px_mm, (shape.height + 1) / px_mm, -shape.angle_deg,
+        shape.round, outline,
     )  # fmt: skip

@@ -114,8 +114,9 @@ def calibrate(codes: NDArray[np.uint8], machine: MachinePart) -> BedCamera:
     found = find_marks(codes, len(marks.corners), _LOOK_PX)
     if len(found) < _LEAST_MARKS:
         raise ArtworkError(
-            f"{len(found)} of {len(marks.corners)} marks were found; {_LEAST_MARKS} are needed. "
-            "Take the photo with the whole card in it, in even light."
+            f"{len(found)} of {len(marks.corners)} marks were found; "
+            f"{_LEAST_MARKS} are needed. Take the photo with the whole card in it, "
+            "in even light."
         )
     on_bed = np.concatenate([marks.ends(number) for number in found])
     pixels = np.concatenate(list(found.values()))

@@ -11,7 +11,9 @@ from engraving.spec import MachinePart
 _APART_MM = 62.0
 _MOST_ALONG = 7
 _RIM_SHARE = 0.09
-_LARGEST_MM = 18.0
+_LARGEST_MM = 12.0
+_LARGEST_SHARE = 0.025
+"""Of the bed's longer side: a camera that sees more sees it smaller."""
 
 
 @dataclass(frozen=True)
@@ -54,7 +56,8 @@ def bed_marks(machine: MachinePart) -> BedMarks:
         wide * (1 - 2 * _RIM_SHARE) / (columns - 1),
         deep * (1 - 2 * _RIM_SHARE) / (rows - 1),
     )
-    side = min(0.45 * min(apart), _LARGEST_MM)
+    largest = max(_LARGEST_MM, _LARGEST_SHARE * max(wide, deep))
+    side = min(0.45 * min(apart), largest)
     corners = tuple(
         (
             wide * _RIM_SHARE + column * apart[0] - side / 2,

@@ -1,5 +1,6 @@
 """Where the pockets of a fixture lie, their order, and what each burns."""
 
+import math
 import re
 from collections.abc import Sequence
 
@@ -67,7 +68,8 @@ def piece_at(spec: JobSpec, index: int) -> JobSpec:
         return spec
     x, y = pocket_offset(spec, index)
     pocket = fixture.pocket(index)
-    at = {"x_mm": spec.place.x_mm + x, "y_mm": spec.place.y_mm + y}
+    turn = math.remainder(spec.place.turn_deg + pocket.turn_deg, 360)
+    at = {"x_mm": spec.place.x_mm + x, "y_mm": spec.place.y_mm + y, "turn_deg": turn}
     changes: dict[str, object] = {
         "fixture": None,
         "place": spec.place.model_copy(update=at),

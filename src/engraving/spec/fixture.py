@@ -15,7 +15,7 @@ class PocketPart(Part):
 
     ``words`` stand in for ``{1}``, ``{2}`` … in the lettering. A pocket with
     a place of its own lies there, measured from the first pocket; others lie
-    on the grid.
+    on the grid. ``turn_deg`` is added to the turn of all.
     """
 
     on: bool = True
@@ -23,6 +23,7 @@ class PocketPart(Part):
     words: tuple[Name, ...] = Field((), max_length=9)
     x_mm: Offset | None = None
     y_mm: Offset | None = None
+    turn_deg: float = Field(0.0, ge=-180, le=180)
 
 
 class FixturePart(Part):

@@ -139,7 +139,7 @@ def _plane(
         mask = np.zeros((rows, cols), np.uint8)
         cv2.fillPoly(mask, [_edge(one, bed)], 255, cv2.LINE_AA, shift=6)
         share = (mask / np.float32(255))[..., None]
-        plane = plane * (1 - share) + corner * share
+        plane += (corner - plane) * share
     return plane
 
 

@@ -11,8 +11,8 @@ A second port, the witness, is for whoever wants to see what was burned: it
 answers one line of JSON with one line of JSON, for a map followed by raw
 float32 values. ``{"become": {"acceleration": …, "rapid": …, "s_max": …}}``
 makes it another machine, at rest at its origin; what its owner has to find out
-stays. ``{"photo": {…}}`` is answered with a PNG that the stand-in camera took;
-see `_photo`.
+stays. ``{"photo": {…}}`` and ``{"bed": {…}}`` are answered with a PNG that the
+stand-in camera took, of a card and of the whole bed; see `pictures`.
 """
 
 import contextlib
@@ -21,17 +21,13 @@ import socket
 import socketserver
 import threading
 import time
-import zlib
 from dataclasses import replace
 from queue import Empty, SimpleQueue
 from typing import Any, Self
 
-import cv2
-import numpy as np
-
-from standins.camera import View, hidden_surface, photograph
 from standins.controller.interpreter import FaultError
 from standins.controller.machine import Machine, Settings
+from standins.controller.pictures import bed_picture, card_picture
 
 GREETING = "Old Ember stand-in controller, version 1"
 _BREATH_S = 0.02
@@ -39,8 +35,7 @@ _IDLE_S = 0.15
 _QUEUE_FULL = 16384
 _TOGETHER = 2048
 _LARGEST_MAP = 64_000_000
-_LARGEST_PHOTO_MM2 = 160_000.0
-_LONGEST_PX = 3600.0
+_LONGEST_QUESTION = 65536
 
 
 class Controller:
@@ -194,7 +189,7 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
         controller: Controller = self.server.controller  # type: ignore[attr-defined]
         with contextlib.suppress(ConnectionError):
             try:
-                question = json.loads(self.rfile.readline(4096))
+                question = json.loads(self.rfile.readline(_LONGEST_QUESTION))
                 answer, data = self._answer(controller, question)
             except (ValueError, KeyError, TypeError, AttributeError):
                 answer, data = {"error": "this question is not understood"}, b""
@@ -219,9 +214,10 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
             with controller.lock:
                 controller.machine = Machine(settings)
             return {"became": wanted}, b""
-        if "photo" in question:
-            picture = _photo(machine, question["photo"])
-            return {"type": "image/png", "bytes": len(picture)}, picture
+        for name, take in (("photo", card_picture), ("bed", bed_picture)):
+            if name in question:
+                picture = take(machine, question[name])
+                return {"type": "image/png", "bytes": len(picture)}, picture
         if "map" not in question:
             return {"clock_s": machine.clock_s, "beam_s": machine.beam_s}, b""
         wanted = question["map"]
@@ -241,47 +237,9 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
         return {"rows": rows, "cols": cols, "type": "<f4"}, energy.tobytes()
 
 
-def _photo(machine: Machine, wanted: dict[str, Any]) -> bytes:
-    """Return a PNG of a rectangle of the bed, as the operator sees it.
-
-    ``left``, ``front``, ``width`` and ``height`` in mm along axes that ``runs``
-    (1 or −1 each) turns to the right and away; ``ground`` and ``mark`` as
-    #rrggbb; ``power_w`` and ``spot_mm`` as they are said to be; ``material``
-    decides how it really answers.
-    """
-    runs = np.array([float(way) for way in wanted["runs"]] * 2)
-    strokes = machine.strokes().copy()
-    strokes[:, :4] *= runs
-    size = float(wanted["width"]), float(wanted["height"])
-    if not 0 < size[0] * size[1] <= _LARGEST_PHOTO_MM2:
-        raise ValueError
-    seed = zlib.crc32(str(wanted["material"]).encode())
-    surface = hidden_surface(
-        _linear(wanted["ground"]),
-        _linear(wanted["mark"]),
-        float(wanted["power_w"]),
-        float(wanted["spot_mm"]),
-        seed,
-    )
-    view = View(px_mm=min(30.0, _LONGEST_PX / max(size)), seed=seed + len(strokes))
-    left, front = float(wanted["left"]), float(wanted["front"])
-    taken = photograph(strokes, surface, left, front, size, view)
-    done, data = cv2.imencode(".png", taken[:, :, ::-1])
-    if not done:
-        raise ValueError
-    return bytes(data.tobytes())
-
-
 def _start(place: Any) -> tuple[float, float]:
     x, y = place
     return float(x), float(y)
-
-
-def _linear(colour: str) -> tuple[float, float, float]:
-    codes = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255
-    light = np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
-    red, green, blue = light.tolist()
-    return red, green, blue
 
 
 class _Server(socketserver.ThreadingTCPServer):

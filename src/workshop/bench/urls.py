@@ -8,6 +8,11 @@ urlpatterns = [
     path("jobs/<int:number>/burn/", views.burn, name="burn"),
     path("jobs/<int:number>/latest/", views.latest, name="latest_run"),
     path("jobs/<int:number>/photograph/", views.photograph, name="photograph"),
+    path(
+        "jobs/<int:number>/photograph/<slug:what>/",
+        views.photograph_bed,
+        name="photograph_bed",
+    ),
     path("jobs/<int:number>/walk/", views.walk, name="walk"),
     path("log/", views.log, name="log"),
     path("runs/<int:pk>/go-on/", views.go_on, name="go_on"),

@@ -8,6 +8,8 @@ from workshop.bench import services, tasks
 from workshop.bench.models import Run
 from workshop.jobs.models import Job
 from workshop.jobs.services import card_reading
+from workshop.jobs.views import camera
+from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.cards import card_job_numbered, card_page
 
 
@@ -107,6 +109,17 @@ def photograph(request: HttpRequest, number: int) -> HttpResponse:
         return card_page(request, job, str(error))
     card_reading.read_card(job, key)
     return redirect("read_card", number=number)
+
+
+@require_POST
+def photograph_bed(request: HttpRequest, number: int, what: str) -> HttpResponse:
+    """Let the stand-in camera take a picture of the bed, and use it."""
+    job = job_numbered(number)
+    try:
+        data = services.photograph_bed(job, what)
+    except services.CannotBurnError as error:
+        return refused(str(error))
+    return camera.taken(request, job, what, lambda: data)
 
 
 def log(request: HttpRequest) -> HttpResponse:

@@ -71,14 +71,29 @@ def energy_map(
 
 
 def photo(question: dict[str, Any]) -> bytes:
-    """Return a PNG that the stand-in camera takes of what was burned.
+    """Return a PNG that the stand-in camera takes of what was burned on a card.
 
     Raises
     ------
     OSError
         When the stand-in is not there, or cannot take it.
     """
-    answer, data = ask({"photo": question})
+    return _picture({"photo": question})
+
+
+def bed_photo(question: dict[str, Any]) -> bytes:
+    """Return a PNG that the stand-in camera takes of the whole bed.
+
+    Raises
+    ------
+    OSError
+        When the stand-in is not there, or cannot take it.
+    """
+    return _picture({"bed": question})
+
+
+def _picture(question: dict[str, Any]) -> bytes:
+    answer, data = ask(question)
     if "error" in answer:
         raise OSError(answer["error"])
     return data

@@ -3,6 +3,7 @@
 from django.urls import path
 
 from workshop.jobs.views import (
+    camera,
     cards,
     contact,
     files,
@@ -34,6 +35,11 @@ urlpatterns = [
     path("jobs/<int:number>/operations/<slug:verb>/", operations.act, name="operation"),
     path("jobs/<int:number>/marks/", marks.add, name="add_mark"),
     path("jobs/<int:number>/marks/<int:at>/remove/", marks.remove, name="remove_mark"),
+    path("jobs/<int:number>/camera/marks-card/", camera.marks, name="camera_marks"),
+    path("jobs/<int:number>/camera/lay/", camera.lay, name="lay_on"),
+    path("jobs/<int:number>/camera/forget/", camera.forget, name="forget_bed"),
+    path("jobs/<int:number>/camera/<slug:what>/", camera.photo, name="bed_camera"),
+    path("jobs/<int:number>/bed/<slug:key>.jpg", camera.picture, name="bed_photo"),
     path("jobs/<int:number>/on-card/", marks.on_card, name="outlines_on_card"),
     path("jobs/<int:number>/outlines.<slug:kind>", operations.give, name="outlines"),
     path("jobs/<int:number>/card/", cards.read_card, name="read_card"),

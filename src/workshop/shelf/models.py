@@ -44,6 +44,12 @@ class Machine(ShelfItem):
         help_text="Serial port, or socket://127.0.0.1:4210; empty: the stand-in.",
     )
     baud = models.PositiveIntegerField(default=115200)
+    camera = models.JSONField(
+        default=dict, blank=True, help_text="The calibrated bed camera; empty: none."
+    )
+    bed_seen = models.JSONField(
+        default=dict, blank=True, help_text="The bed's newest photo and what lies on it."
+    )
 
     objects = MachineQuerySet.as_manager()
 

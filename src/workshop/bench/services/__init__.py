@@ -1,5 +1,6 @@
 """What the bench does: burns, border walks, and the log."""
 
+from workshop.bench.services.bed import photograph_bed
 from workshop.bench.services.burns import (
     CannotBurnError,
     burn,
@@ -26,6 +27,7 @@ __all__ = [
     "log",
     "map_path",
     "photograph",
+    "photograph_bed",
     "plan_picture",
     "start_run",
     "stop_run",

@@ -7,10 +7,11 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from engraving.errors import InputError
-from engraving.place import burned_box, burning_order, piece_at, pocket_offset
+from engraving.place import burned_box, burning_order, piece_at, piece_box, pocket_offset
 from engraving.spec import MOST_POCKETS, ArtworkPart, Crop, FixturePart, JobSpec
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.services.intake import add_sheet
+from workshop.jobs.services.lying import blank_on_bed, from_picture, svg_turn
 from workshop.jobs.services.pictures import view_keys
 from workshop.jobs.services.tickets import change, spec_of, updated
 
@@ -99,6 +100,7 @@ def _pocket(
         "on": pocket.on,
         "x": x,
         "up": -y,
+        "turn": svg_turn(spec, pocket.turn_deg),
         "place": piece.place,
         "file": piece.artwork.file,
         "key": view_keys(piece)["proof"] if fixture.picture != "same" else "",
@@ -153,11 +155,11 @@ def template_sheet(spec: JobSpec) -> bytes:
     InputError
         When it would be larger than a sheet can be.
     """
-    boxes = _blank_boxes(spec)
-    left = min(box[0] for box in boxes)
-    front = min(box[1] for box in boxes)
-    wide = max(box[2] for box in boxes) - left + 2 * _SHEET_RIM_MM
-    high = max(box[3] for box in boxes) - front + 2 * _SHEET_RIM_MM
+    pieces = _on_blanks(spec)
+    around = [blank_on_bed(piece) for piece in pieces]
+    left, front = min(box.left for box in around), min(box.front for box in around)
+    wide = max(box.right for box in around) - left + 2 * _SHEET_RIM_MM
+    high = max(box.back for box in around) - front + 2 * _SHEET_RIM_MM
     if max(wide, high) > _LARGEST_SHEET_MM:
         raise InputError("These blanks lie too far apart for one sheet.")
     stream = io.BytesIO()
@@ -165,52 +167,47 @@ def template_sheet(spec: JobSpec) -> bytes:
     page.setTitle(f"Template, {spec.name}")
     page.translate((_SHEET_RIM_MM - left) * mm, (_SHEET_RIM_MM - front) * mm)
     page.setLineWidth(0.3)
-    for at, box in enumerate(boxes, start=1):
-        _outline(page, spec, box)
+    for at, piece in enumerate(pieces, start=1):
+        page.saveState()
+        x, y = piece_box(piece.size, piece.place).middle
+        page.translate(x * mm, y * mm)
+        page.rotate(piece.place.turn_deg)
+        page.translate(*(side * mm for side in from_picture(piece)))
+        _outline(page, piece)
         page.setFont("Helvetica", 9)
-        page.drawCentredString(
-            (box[0] + box[2]) / 2 * mm, (box[1] + box[3]) / 2 * mm, str(at)
-        )
+        page.drawCentredString(0, 0, str(at))
+        page.restoreState()
     _scale_bar(page, left, front)
     page.showPage()
     page.save()
     return stream.getvalue()
 
 
-def _blank_boxes(spec: JobSpec) -> list[tuple[float, float, float, float]]:
-    fixture = spec.fixture
-    order = burning_order(fixture) if fixture else [0]
-    size, blank = spec.size, spec.blank
-    across = -size.offset_x_mm if spec.mirrored else size.offset_x_mm
-    boxes = []
-    for index in order or [0]:
-        place = piece_at(spec, index).place
-        x = place.x_mm + size.width_mm / 2 - across - blank.width_mm / 2
-        y = place.y_mm + size.height_mm / 2 - size.offset_y_mm - blank.height_mm / 2
-        boxes.append((x, y, x + blank.width_mm, y + blank.height_mm))
-    return boxes
+def _on_blanks(spec: JobSpec) -> list[JobSpec]:
+    """Return the pieces that are burned; the first where all pockets are off."""
+    order = burning_order(spec.fixture) if spec.fixture else [0]
+    return [piece_at(spec, index) for index in order or [0]]
 
 
-def _outline(page: Canvas, spec: JobSpec, box: tuple[float, float, float, float]) -> None:
-    left, front, right, back = (side * mm for side in box)
-    shape = spec.blank.shape
-    if shape in ("disc", "oval"):
-        page.ellipse(left, front, right, back)
-    elif shape == "outline":
-        middle = (left + right) / 2, (front + back) / 2
-        for ring in spec.blank.outline:
+def _outline(page: Canvas, spec: JobSpec) -> None:
+    """Draw a blank's outline about its middle."""
+    blank, way = spec.blank, -1 if spec.mirrored else 1
+    right, back = blank.width_mm / 2 * mm, blank.height_mm / 2 * mm
+    if blank.shape in ("disc", "oval"):
+        page.ellipse(-right, -back, right, back)
+    elif blank.shape == "outline":
+        for ring in blank.outline:
             path = page.beginPath()
-            points = [(middle[0] + x * mm, middle[1] - y * mm) for x, y in ring]
+            points = [(way * x * mm, -y * mm) for x, y in ring]
             path.moveTo(*points[0])
             for point in points[1:]:
                 path.lineTo(*point)
             path.close()
             page.drawPath(path)
     else:
-        corner = spec.blank.corner_mm * mm if shape == "rounded" else 0
-        page.roundRect(left, front, right - left, back - front, cast("int", corner))
-    middle_x, middle_y = (left + right) / 2, (front + back) / 2
-    page.line(middle_x - 6 * mm, middle_y - 4 * mm, middle_x + 6 * mm, middle_y - 4 * mm)
+        corner = blank.corner_mm * mm if blank.shape == "rounded" else 0
+        page.roundRect(-right, -back, 2 * right, 2 * back, cast("int", corner))
+    page.line(-6 * mm, -4 * mm, 6 * mm, -4 * mm)
 
 
 def _scale_bar(page: Canvas, left: float, front: float) -> None:

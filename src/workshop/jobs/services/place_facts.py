@@ -1,6 +1,7 @@
 """What the Place station and its drawing of the bed show."""
 
 import json
+from collections.abc import Iterable
 from typing import Any
 
 from engraving.place import (
@@ -15,17 +16,20 @@ from engraving.place import (
     piece_box,
     reach_box,
     run_up_box,
-    turned_about,
 )
 from engraving.recipe import run_up_mm
 from engraving.spec import JobSpec, MachinePart, MarkPart
+from workshop.jobs.services.lying import blank_on_bed, drawn_blank, svg_turn
 from workshop.jobs.services.mount import zone_bands
 from workshop.jobs.services.pictures import view_keys
 from workshop.jobs.services.wall import wall_key
 
 
-def bed_facts(spec: JobSpec) -> dict[str, Any]:
-    """Return the bed drawing's measures, in mm, y counted from the back."""
+def bed_facts(spec: JobSpec, seen: Iterable[tuple[float, float]] = ()) -> dict[str, Any]:
+    """Return the bed drawing's measures, in mm, y counted from the back.
+
+    ``seen``: middles of blanks that the bed camera saw, to be drawn to.
+    """
     lying = mounted(spec)
     machine, size, place = spec.machine, lying.size, spec.place
     run_up = run_up_mm(spec.burn.speed_mm_s, machine.acceleration_mm_s2)
@@ -44,7 +48,7 @@ def bed_facts(spec: JobSpec) -> dict[str, Any]:
         "reach": reach,
         "lies": lies,
         "runs": reach_box(size, place, run_up),
-        "turn": _turn(lying),
+        "turn": svg_turn(lying),
         "off_bed": not inside_bed(whole, machine),
         "view": _view(lying, turned=spec.mount.rotary),
         "run_off": not inside_bed(burned_box(spec, run_up), machine),
@@ -59,14 +63,14 @@ def bed_facts(spec: JobSpec) -> dict[str, Any]:
         "anchors": [
             (name, *anchor_of(size, place, name), name == place.anchor) for name in ANCHORS
         ],
-        "blank": _blank_on_bed(lying),
-        "blank_box": _blank_box(lying),
+        "blank": drawn_blank(lying),
+        "blank_box": blank_on_bed(lying),
         "wall": wall_key(spec) if spec.mount.rotary else "",
-        "keep_out": zone_bands(spec, _blank_on_bed(lying)),
+        "keep_out": zone_bands(spec, drawn_blank(lying)),
         "picture_seen": any(one.seen for one in spec.operations if one.kind == "raster"),
         "marks": [_mark(one, machine) for one in spec.marks],
         "points": _points(spec),
-        "snaps": _snaps(spec),
+        "snaps": _snaps(spec, seen),
         "turned": _turned_picture(spec, box) if spec.mount.rotary else "",
         "design": spec.size,
         "mirror_shift": box.left + box.right,
@@ -79,18 +83,9 @@ def bed_facts(spec: JobSpec) -> dict[str, Any]:
     }
 
 
-def _turn(spec: JobSpec) -> str:
-    """Return the SVG transform that turns the piece about its picture's middle."""
-    if not spec.place.turn_deg:
-        return ""
-    x, y = piece_box(spec.size, spec.place).middle
-    deep = spec.machine.bed_height_mm - y
-    return f"rotate({-spec.place.turn_deg:.4f} {x:.4f} {deep:.4f})"
-
-
 def _wall_view(lying: JobSpec) -> str:
     """Return an SVG viewBox of an unrolled wall as it lies in its rotary."""
-    wall = _blank_on_bed(lying)
+    wall = drawn_blank(lying)
     room = 0.12 * max(wall["width"], wall["height"])
     left, top = wall["left"] - room, wall["top"] - room
     wide, high = wall["width"] + 2 * room, wall["height"] + 2 * room
@@ -134,42 +129,6 @@ def _ticks(length: float, name: Any) -> list[tuple[float, str, bool]]:
     ]
 
 
-def _blank_on_bed(spec: JobSpec) -> dict[str, Any]:
-    """Return the blank's outline; the artwork lies in its middle."""
-    box = piece_box(spec.size, spec.place)
-    blank, size = spec.blank, spec.size
-    across = -size.offset_x_mm if spec.mirrored else size.offset_x_mm
-    x = (box.left + box.right) / 2 - across
-    y = (box.front + box.back) / 2 - size.offset_y_mm
-    return {
-        "shape": blank.shape,
-        "cx": x,
-        "cy": spec.machine.bed_height_mm - y,
-        "left": x - blank.width_mm / 2,
-        "top": spec.machine.bed_height_mm - y - blank.height_mm / 2,
-        "width": blank.width_mm,
-        "height": blank.height_mm,
-        "rx": blank.width_mm / 2,
-        "ry": blank.height_mm / 2,
-        "corner": blank.corner_mm if blank.shape == "rounded" else 2,
-        "outline": _outline_path(spec),
-        "ground": spec.substrate.ground,
-    }
-
-
-def _blank_box(spec: JobSpec) -> Box:
-    """Return the upright box round the blank as it lies, turned and all."""
-    blank, deep = _blank_on_bed(spec), spec.machine.bed_height_mm
-    middle = piece_box(spec.size, spec.place).middle
-    corners = [
-        turned_about(x, deep - y, middle, spec.place.turn_deg)
-        for x in (blank["left"], blank["left"] + blank["width"])
-        for y in (blank["top"], blank["top"] + blank["height"])
-    ]
-    xs, ys = zip(*corners, strict=True)
-    return Box(min(xs), min(ys), max(xs), max(ys))
-
-
 def _mark(mark: MarkPart, machine: MachinePart) -> dict[str, Any]:
     wide, deep = machine.bed_width_mm, machine.bed_height_mm
     x, y = mark.x_mm, deep - mark.y_mm
@@ -197,12 +156,12 @@ def _points(spec: JobSpec) -> list[dict[str, Any]]:
     ]
 
 
-def _snaps(spec: JobSpec) -> str:
+def _snaps(spec: JobSpec, seen: Iterable[tuple[float, float]]) -> str:
     """Return the x and the y that a dragged piece is drawn to, as JSON."""
     machine = spec.machine
     xs = {0.0, machine.bed_width_mm / 2, machine.bed_width_mm}
     ys = {0.0, machine.bed_height_mm / 2, machine.bed_height_mm}
-    for _, x, y in machine.points:
+    for x, y in [*seen, *((x, y) for _, x, y in machine.points)]:
         xs.add(x)
         ys.add(y)
     for mark in spec.marks:
@@ -214,12 +173,3 @@ def _snaps(spec: JobSpec) -> str:
         if mark.kind != "upright":
             ys |= {mark.y_mm, far[1], half[1]} if boxed else {mark.y_mm}
     return json.dumps({"x": sorted(xs), "y": sorted(ys)})
-
-
-def _outline_path(spec: JobSpec) -> str:
-    """Return the blank's outline as SVG path data about its middle, mirrored as burned."""
-    way = -1 if spec.mirrored else 1
-    return "".join(
-        "M" + "L".join(f"{way * x:.3f} {y:.3f}" for x, y in ring) + "Z"
-        for ring in spec.blank.outline
-    )

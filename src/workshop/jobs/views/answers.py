@@ -12,6 +12,7 @@ from workshop.jobs.forms.marks import MarkForm
 from workshop.jobs.forms.operations import OperationForm
 from workshop.jobs.models import Job
 from workshop.jobs.services import (
+    bed_camera,
     border,
     cards,
     dots_facts,
@@ -115,6 +116,11 @@ def ticket_context(
     return context
 
 
+def _bed_and_camera(spec: Any, job: Job) -> dict[str, Any]:
+    seen = bed_camera.camera_facts(job, spec)
+    return {**place_facts.bed_facts(spec, seen.get("middles", [])), "camera": seen}
+
+
 def _operations_context(request: HttpRequest, job: Job, spec: Any) -> dict[str, Any]:
     """Return the list of operations, and the form of the one that was looked at last."""
     text = request.COOKIES.get("operation", "0")
@@ -157,7 +163,7 @@ def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str,
         "tone": lambda: tone_facts.tone_facts(spec, quick=live),
         "burn": lambda: facts.burn_facts(spec, job),
         "place": lambda: {
-            **place_facts.bed_facts(spec),
+            **_bed_and_camera(spec, job),
             "fixture": fixture.fixture_facts(spec),
             "mount": mount.mount_facts(spec),
             "walk": border.border_facts(spec),

@@ -112,6 +112,7 @@ document.addEventListener('htmx:configRequest', (event) => {
 // What is changed while an answer is on its way is kept, and posted after it.
 let sent = {};
 let late = [];
+let marked = null;
 const inSight = (form) => [...form.elements].filter((field) => field.name && field.type !== 'hidden' && field.id);
 const state = (field) => (/checkbox|radio/.test(field.type) ? field.checked : field.value);
 
@@ -123,6 +124,8 @@ document.addEventListener('htmx:configRequest', (event) => {
 document.addEventListener('htmx:beforeSwap', (event) => {
   const form = stationForm();
   const field = document.activeElement;
+  marked = field?.matches?.('#station-form input.input')
+    ? { id: field.id, start: field.selectionStart, end: field.selectionEnd } : null;
   const live = event.detail.requestConfig?.triggeringEvent?.type === 'live';
   if (live) late = []; // its answer leaves the fields alone
   else if (ofForm(event) && form) {
@@ -142,6 +145,10 @@ document.addEventListener('htmx:afterSwap', () => {
     if (typeof one.state === 'boolean') field.checked = one.state;
     else field.value = one.state;
   }
+  // htmx gives focus back, but not a selection that starts at the first character:
+  // what is typed next would be put before the old value.
+  const again = document.getElementById(marked?.id);
+  if (again && again === document.activeElement) again.setSelectionRange(marked.start, marked.end);
   if (kept.some((one) => !one.typing)) {
     setTimeout(() => stationForm()?.dispatchEvent(new Event('change', { bubbles: true })));
   }

@@ -24,7 +24,7 @@ document.addEventListener('keydown', (event) => {
 
 // An outline on the bed is pressed by Space or Enter too.
 document.addEventListener('keydown', (event) => {
-  if (!event.target.classList?.contains('ring') || ![' ', 'Enter'].includes(event.key)) return;
+  if (!event.target.matches?.('.ring, .bed__found[role]') || ![' ', 'Enter'].includes(event.key)) return;
   event.preventDefault();
   event.target.dispatchEvent(new MouseEvent('click', { bubbles: true }));
 });
@@ -33,7 +33,7 @@ document.addEventListener('keydown', (event) => {
 let refocus = '';
 document.addEventListener('htmx:beforeRequest', () => {
   const at = document.activeElement;
-  if (!refocus && at?.id && at.closest('#ops, #rings, .op__add')) refocus = at.id;
+  if (!refocus && at?.id && at.closest('#ops, #rings, #seen, .op__add')) refocus = at.id;
 });
 document.addEventListener('htmx:afterSettle', (event) => {
   if (event.target.id !== 'stations') return;

@@ -1,0 +1,65 @@
+"""How a blank and its picture lie on the bed."""
+
+from typing import Any
+
+from engraving.place import Box, piece_box, turned_about
+from engraving.spec import JobSpec
+
+
+def svg_turn(spec: JobSpec, more_deg: float = 0.0) -> str:
+    """Return the SVG transform that turns the piece about its picture's middle."""
+    turn = spec.place.turn_deg + more_deg
+    if not turn:
+        return ""
+    x, y = piece_box(spec.size, spec.place).middle
+    deep = spec.machine.bed_height_mm - y
+    return f"rotate({-turn:.4f} {x:.4f} {deep:.4f})"
+
+
+def from_picture(spec: JobSpec) -> tuple[float, float]:
+    """Return where the blank's middle lies from the picture's, both lying straight."""
+    size = spec.size
+    return (size.offset_x_mm if spec.mirrored else -size.offset_x_mm), -size.offset_y_mm
+
+
+def drawn_blank(spec: JobSpec) -> dict[str, Any]:
+    """Return what draws a blank on the bed, y counted from the back."""
+    box, blank = piece_box(spec.size, spec.place), spec.blank
+    across, up = from_picture(spec)
+    x, y = box.middle[0] + across, box.middle[1] + up
+    return {
+        "shape": blank.shape,
+        "cx": x,
+        "cy": spec.machine.bed_height_mm - y,
+        "left": x - blank.width_mm / 2,
+        "top": spec.machine.bed_height_mm - y - blank.height_mm / 2,
+        "width": blank.width_mm,
+        "height": blank.height_mm,
+        "rx": blank.width_mm / 2,
+        "ry": blank.height_mm / 2,
+        "corner": blank.corner_mm if blank.shape == "rounded" else 2,
+        "outline": _outline_path(spec),
+        "ground": spec.substrate.ground,
+    }
+
+
+def blank_on_bed(spec: JobSpec) -> Box:
+    """Return the upright box round the blank as it lies, turned and all."""
+    blank, deep = drawn_blank(spec), spec.machine.bed_height_mm
+    middle = piece_box(spec.size, spec.place).middle
+    corners = [
+        turned_about(x, deep - y, middle, spec.place.turn_deg)
+        for x in (blank["left"], blank["left"] + blank["width"])
+        for y in (blank["top"], blank["top"] + blank["height"])
+    ]
+    xs, ys = zip(*corners, strict=True)
+    return Box(min(xs), min(ys), max(xs), max(ys))
+
+
+def _outline_path(spec: JobSpec) -> str:
+    """Return the blank's outline as SVG path data about its middle, mirrored as burned."""
+    way = -1 if spec.mirrored else 1
+    return "".join(
+        "M" + "L".join(f"{way * x:.3f} {y:.3f}" for x, y in ring) + "Z"
+        for ring in spec.blank.outline
+    )
