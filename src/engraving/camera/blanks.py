@@ -83,13 +83,17 @@ def find_blanks(picture: NDArray[np.uint8], px_mm: float) -> list[FoundBlank]:
     light = _evenly_lit(LINEAR_OF_CODE[picture])
     lies = _lying(light, size)
     lies = np.asarray(cv2.morphologyEx(lies, cv2.MORPH_OPEN, around), np.uint8)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(lies)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(lies)
     bed = np.median(light[lies == 0], axis=0)
+    taken = np.zeros_like(lies)
     found = []
-    for label in range(1, count):
-        if stats[label, cv2.CC_STAT_AREA] < _LEAST_MM2 * px_mm**2:
+    for label in np.argsort(-stats[:, cv2.CC_STAT_AREA]):
+        seed = labels == label
+        if label == 0 or stats[label, cv2.CC_STAT_AREA] < _LEAST_MM2 * px_mm**2:
             continue
-        edge = _edge((labels == label).astype(np.uint8), light, bed, around)
+        if taken[seed].mean() > 0.5:
+            continue
+        edge = _edge(seed, _around(stats[label], lies.shape), light, bed, taken, size)
         if edge is not None and cv2.contourArea(edge) >= _LEAST_MM2 * px_mm**2:
             found.append(_in_mm(fit_shape(edge), edge, px_mm, picture.shape[0] / px_mm))
     return sorted(found, key=lambda one: (round(one.y_mm / 20), one.x_mm))
@@ -137,26 +141,45 @@ def _lying(light: Light, size: int) -> Mask:
     return (away > max(_LEAST_DIFFERENCE, _SPREADS * spread)).astype(np.uint8)
 
 
+def _around(stats: NDArray[np.int32], shape: tuple[int, ...]) -> tuple[slice, slice]:
+    """Return the part of a picture that a thing of which some is found may reach to."""
+    left, top, wide, high = (int(v) for v in stats[:4])
+    more = max(wide, high)
+    down = slice(max(top - more, 0), min(top + high + more, shape[0]))
+    return down, slice(max(left - more, 0), min(left + wide + more, shape[1]))
+
+
 def _edge(
-    lies: Mask, light: Light, bed: NDArray[np.float32], around: Mask
-) -> NDArray[np.float32] | None:
-    """Return the edge of one thing, in pixels, where light is half-way to the bed's."""
-    inner = cv2.erode(lies, around, iterations=2)
-    inner = inner if inner.any() else lies
-    way = np.median(light[inner > 0], axis=0) - bed
-    room = cv2.dilate(lies, around)
-    share = ((light - bed) @ way) / max(float(way @ way), 1e-9)
+    seed: NDArray[np.bool_], part: tuple[slice, slice], light: Light,
+    bed: NDArray[np.float32], taken: Mask, size: int,
+) -> NDArray[np.float32] | None:  # fmt: skip
+    """Return the edge of one thing, in pixels, where light is half-way to the bed's.
+
+    Of a thing hardly other than the bed, `seed` may be a small part only.
+    What it takes up is marked in `taken`.
+    """
+    own, here = seed[part].astype(np.uint8), light[part]
+    around = _disc(size)
+    inner = cv2.erode(own, around, iterations=2)
+    inner = inner if inner.any() else own
+    way = np.median(here[inner > 0], axis=0) - bed
+    share = ((here - bed) @ way) / max(float(way @ way), 1e-9)
     # A median takes the bed's web away, and leaves straight edges where they are.
     codes = np.clip(100 + 100 * share, 0, 255).astype(np.uint8)
-    healed = cv2.medianBlur(codes, around.shape[0])
-    own = ((healed > 150) & (room > 0)).astype(np.uint8)
-    whole = cv2.morphologyEx(own, cv2.MORPH_CLOSE, around)
-    smooth = cv2.morphologyEx(whole, cv2.MORPH_OPEN, around)
-    contours, _ = cv2.findContours(smooth, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    if not contours:
+    over = (cv2.medianBlur(codes, size) > 150).astype(np.uint8)
+    whole = cv2.morphologyEx(over, cv2.MORPH_CLOSE, around)
+    smooth = np.asarray(cv2.morphologyEx(whole, cv2.MORPH_OPEN, around), np.uint8)
+    _, labels = cv2.connectedComponents(smooth)
+    most = np.bincount(labels[own > 0], minlength=2)
+    most[0] = 0
+    if not most.any():
         return None
-    largest = max(contours, key=cv2.contourArea)
-    return np.asarray(largest, np.float32).reshape(-1, 2)
+    thing = (labels == most.argmax()).astype(np.uint8)
+    taken[part] |= thing
+    contours, _ = cv2.findContours(thing, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    largest = max(contours, key=cv2.contourArea).reshape(-1, 2)
+    corner = np.array([part[1].start, part[0].start])
+    return np.asarray(largest + corner, np.float32)
 
 
 def _in_mm(

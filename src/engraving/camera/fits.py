@@ -99,15 +99,11 @@ def _lean(own: NDArray[np.float64], wide: float, high: float) -> float:
     slopes, weights = [], []
     for axis in (0, 1):
         for side in _side_points(own, wide, high, axis):
-            along, off = side[:, 1 - axis], side[:, axis]
-            first = along < np.median(along)
-            if first.all() or not first.any():
-                continue
-            run = float(np.median(along[~first]) - np.median(along[first]))
-            rise = float(np.median(off[~first]) - np.median(off[first]))
-            if run:
+            line = cv2.fitLine(side.astype(np.float32), cv2.DIST_L1, 0, 0.01, 0.01).ravel()
+            run, rise = float(line[1 - axis]), float(line[axis])
+            if abs(run) > abs(rise):
                 slopes.append(-rise / run if axis == 0 else rise / run)
-                weights.append(run**2)
+                weights.append(np.ptp(side[:, 1 - axis]) ** 2)
     if not slopes:
         return 0.0
     return float(np.degrees(np.arctan(np.average(slopes, weights=weights))))

@@ -43,7 +43,7 @@ from workshop.shelf.services.photos import read_photo
 
 _LONGEST_PX = 6000
 _MOST_PX_MM = 4.0
-_LONGEST_LOOK_PX = 3200
+_LONGEST_LOOK_PX = 1800
 _WIDEST_PITCH_MM = 0.2
 
 
