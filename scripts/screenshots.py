@@ -18,7 +18,7 @@ VIEWS = {
     "dots": "/jobs/405/dots/",
     "contact": "/jobs/404/dots/#key:s",
     "burn": "/jobs/404/burn/",
-    "place": "/jobs/413/place/",
+    "place": "/jobs/414/place/#operations",
     "fixture": "/jobs/410/place/",
     "rotary": "/jobs/412/place/",
     "check": "/jobs/405/check/",
@@ -26,7 +26,7 @@ VIEWS = {
     "shelf": "/shelf/",
     "machine": "/shelf/machines/1/",
     "recipe": "/shelf/recipes/2/",
-    "card": "/jobs/408/artwork/",
+    "camera": "/jobs/405/place/",
     "reading": "/jobs/408/card/",
 }
 
@@ -56,9 +56,11 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
         page.keyboard.press(fold.removeprefix("key:"))
         page.wait_for_timeout(2000)
     elif fold:
-        page.locator(f"[data-fold={fold}] summary").click()
+        unfold(page, fold)
     if name == "reading":
         read(page)
+    if name == "camera":
+        look(page)
     if name == "run":
         page.locator("#burn-button").click()
         page.locator(".twin").wait_for(timeout=60_000)
@@ -77,6 +79,32 @@ def read(page) -> None:  # noqa: ANN001
     page.goto("/jobs/408/card/")
     page.get_by_role("button", name="Photograph what the stand-in burned").click()
     page.get_by_role("heading", name="Best cell").wait_for(timeout=60_000)
+
+
+def look(page) -> None:  # noqa: ANN001
+    """Burn the marks on the stand-in, calibrate its camera, and lay pieces by it."""
+    unfold(page, "camera")
+    page.get_by_role("button", name="Marks card").click()
+    page.wait_for_url("**/burn/")
+    page.goto(page.url.replace("/burn/", "/run/"))
+    page.locator("#burn-button").click()
+    page.locator(".twin").wait_for(timeout=120_000)
+    page.goto("/jobs/405/place/")
+    unfold(page, "camera")
+    camera = page.locator("[data-fold=camera]")
+    camera.get_by_role("button", name="By the stand-in").click()
+    camera.get_by_text("Marks lie off").wait_for(timeout=60_000)
+    camera.get_by_role("button", name="By the stand-in").first.click()
+    page.get_by_role("button", name="A piece on each").wait_for(timeout=60_000)
+    page.locator("#found-1").click()
+    page.wait_for_timeout(4000)
+
+
+def unfold(page, name: str) -> None:  # noqa: ANN001
+    """Open a fold of the station, unless it was left open."""
+    fold = page.locator(f"[data-fold={name}]")
+    if fold.get_attribute("open") is None:
+        fold.locator("summary").first.click()
 
 
 if __name__ == "__main__":

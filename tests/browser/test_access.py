@@ -8,7 +8,13 @@ from support.running import until
 
 AXE = next(Path(__file__).parent.glob("vendor/axe-core-*/axe.min.js"))
 STATIONS = ["artwork", "blank", "tone", "dots", "burn", "place", "check", "run"]
-FOLDS = ["file", "shape", "gray", "ground", "retouch", "letters", "border"]
+ARTWORK = ["file", "shape", "gray", "ground", "retouch", "letters", "border"]
+FOLDS = [
+    *[("/jobs/407/artwork/", fold) for fold in ARTWORK],
+    *[("/jobs/414/place/", fold) for fold in ("operations", "marks", "camera", "points")],
+    *[("/jobs/412/place/", fold) for fold in ("drive", "strips", "zones")],
+    ("/jobs/410/place/", "fixture"),
+]
 LAID = [
     ("/jobs/404/dots/", "s", ".contact"),
     ("/jobs/406/tone/", "v", ".compare"),
@@ -29,6 +35,9 @@ PLACES = [
     "/jobs/408/card/",
     "/bench/log/",
     *[f"/jobs/405/{station}/" for station in STATIONS],
+    "/jobs/410/place/",
+    "/jobs/412/place/",
+    "/jobs/414/run/",
     "/jobs/406/tone/",
 ]
 
@@ -71,14 +80,13 @@ def test_what_is_laid_on_the_table_fits_and_is_accessible(page, place, key, part
     ] == []
 
 
-@pytest.mark.parametrize("fold", FOLDS)
+@pytest.mark.parametrize(("place", "fold"), FOLDS)
 @pytest.mark.parametrize("width", [1280, 390])
-def test_every_fold_of_the_artwork_station_fits_and_is_accessible(
-    page, address, fold, width
-):
+def test_every_fold_fits_and_is_accessible(page, address, place, fold, width):
     page.set_viewport_size({"width": width, "height": 844})
     page.context.add_cookies([{"name": "fold", "value": fold, "url": address}])
-    ready(page, "/jobs/407/artwork/")
+    page.context.add_cookies([{"name": "operation", "value": "1", "url": address}])
+    ready(page, place)
     assert page.locator(".fold[open]").get_attribute("data-fold") == fold
     sheet = page.locator(".ticket__sheet").bounding_box()
     for box in page.locator(".fold[open] :is(.input, select, .button, .seg)").all():

@@ -210,3 +210,32 @@ def test_the_path_is_played_and_scrubbed(page):
     view.locator("canvas").press("+")
     page.wait_for_timeout(900)
     assert view.locator("canvas").screenshot() != before
+
+
+def test_the_camera_finds_the_blanks_and_pieces_are_laid_on_them(page):
+    """By keys: burn the marks, calibrate, look at the bed, lay a piece on each, burn."""
+    number = new_job(page, 60, 34, "Tag, 60 × 34 mm", "Window bench")
+    page.locator("[data-fold=camera] summary").press("Enter")
+    page.get_by_role("button", name="Marks card").press("Enter")
+    page.wait_for_url(re.compile(r"/burn/$"))
+    settled(page)
+    burn(page)
+    open_station(page, 6, number)
+    camera = page.locator("[data-fold=camera]")
+    camera.get_by_role("button", name="By the stand-in").press("Enter")
+    expect(camera).to_contain_text("Marks lie off", timeout=60_000)
+    off = float(
+        re.search(r"([\d.]+) mm rms", camera.inner_text().replace("\u2009", " "))[1]
+    )
+    assert 0 < off < 0.3
+    camera.get_by_role("button", name="By the stand-in").first.press("Enter")
+    expect(camera.locator("summary").first).to_contain_text("3 found", timeout=60_000)
+    expect(page.locator(".bed__found.is-alike")).to_have_count(3)
+    page.locator("#seen-1").press("Enter")
+    expect(page.locator("#said")).to_contain_text("Laid on the blank")
+    expect(page.locator("#piece > g").first).to_have_attribute(
+        "transform", re.compile("rotate")
+    )
+    page.get_by_role("button", name="A piece on each of 3").press("Enter")
+    expect(page.locator("#said")).to_contain_text("3 pockets, as the blanks lie")
+    burn(page)

@@ -71,7 +71,7 @@ def test_a_wrap_closes_and_needs_no_margin(client, act, ticket, cup):
         spec.size.width_mm / spec.size.height_mm, rel=0.02
     )
     page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
-    assert "larger than the blank" not in page
+    assert "reaches beyond the blank" not in page
     lying, bits = pipeline().on_machine(spec)
     assert bits.rows == round(rows) + round(1 / spec.size.along_mm)
     assert lying.size.width_mm == 70

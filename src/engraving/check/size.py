@@ -25,7 +25,7 @@ def inside_the_blank(facts: Facts) -> Finding | Fine | None:
         "inside_the_blank",
         Severity.CAUTION,
         "blank",
-        "The picture is larger than the blank, so its edge would burn the bed.",
+        "The picture reaches beyond the blank, so its edge would burn the bed.",
         f"{over:.1f} mm beyond {blank.name}",
         Fix("Keep dots inside", {"blank": {"keep_inside": True}}),
     )

@@ -136,6 +136,21 @@ def star_trails(cols: int = 1500, rows: int = 2100, seed: int = 5) -> NDArray[np
     return _codes(picture ** (1 / 1.6))
 
 
+def star(size: int = 1200, seed: int = 17) -> NDArray[np.uint8]:
+    """Return a five-pointed star full of star trails, on white."""
+    fine = 4 * size
+    turn = np.radians(-90 + 36 * np.arange(10))
+    reach = fine * np.where(np.arange(10) % 2, 0.24, 0.47)
+    points = fine * np.array([0.5, 0.52]) + reach[:, None] * np.stack(
+        [np.cos(turn), np.sin(turn)], axis=1
+    )
+    mask = np.zeros((fine, fine), np.uint8)
+    cv2.fillPoly(mask, [np.rint(points).astype(np.int32)], 255)
+    inside = cv2.resize(mask, (size, size), interpolation=cv2.INTER_AREA)[..., None] / 255
+    sky = 0.82 * star_trails(size, size, seed)
+    return np.rint(sky * inside + 255 * (1 - inside)).astype(np.uint8)
+
+
 def _firs(cols: int, rows: int, random: np.random.Generator) -> Gray:
     """Return a mask of firs along the lower edge."""
     mask = np.zeros((rows, cols), np.float32)

@@ -189,7 +189,7 @@ def _jobs() -> None:
 
 
 def _silhouette() -> None:
-    """Open a dome that is burned, then cut out along its own outline."""
+    """Open a dome cut out along its mask, and a star cut out along its traced edge."""
     job = _job(
         "Dome to hang",
         "dome-to-hang.jpg",
@@ -203,6 +203,18 @@ def _silhouette() -> None:
     at = operations.add(job, "cut", "picture")
     line = {"offset_mm": 2.5, "hole_mm": 4.0, "hole_inset_mm": 4.5, "bridges": 3}
     operations.edit(job, at, {**line, "speed_mm_s": 12.0, "power": 85.0})
+    star = _job(
+        "Star to hang",
+        "star-to-hang.png",
+        pictures.star(),
+        "North bench",
+        "Beech board, 120 mm",
+        ["artwork", "blank", "tone", "dots", "burn"],
+        "place",
+    )
+    at = operations.add(star, "cut", "traced")
+    found = {"lightest": 92.0, "least_mm": 12.0, "offset_mm": 1.5, "bridges": 4}
+    operations.edit(star, at, {**found, "speed_mm_s": 12.0, "power": 85.0})
 
 
 def _round_pieces() -> None:

@@ -67,7 +67,7 @@ def outline_choices() -> list[tuple[str, str]]:
         ("rounded", "the same, corners round"),
         ("blank", "the blank's edge"),
         ("picture", "what the mask keeps"),
-        ("traced", "tones of the picture"),
+        ("traced", "traced tones"),
         ("drawn", "a drawing"),
     ]
 

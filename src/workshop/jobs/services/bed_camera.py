@@ -1,6 +1,5 @@
 """The camera over a machine's bed: calibrated, looked through, pieces laid by it."""
 
-import hashlib
 import io
 import math
 from dataclasses import asdict
@@ -9,7 +8,6 @@ from typing import Any
 
 import numpy as np
 from django.conf import settings
-from django.db import transaction
 from django.utils import timezone
 from numpy.typing import NDArray
 from PIL import Image
@@ -37,9 +35,15 @@ from engraving.units import png_density
 from workshop.jobs.models import Job
 from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.lying import from_picture
-from workshop.jobs.services.tickets import change, open_job, spec_of, updated, with_recipe
+from workshop.jobs.services.tickets import (
+    change,
+    open_described,
+    spec_of,
+    updated,
+    with_recipe,
+)
 from workshop.shelf.models import Machine, Recipe
-from workshop.shelf.services.photos import read_photo
+from workshop.shelf.services.photos import keep_image, read_photo
 
 _LONGEST_PX = 6000
 _MOST_PX_MM = 4.0
@@ -73,14 +77,9 @@ def open_marks(job: Job) -> Job:
     kept = {"sha256": artwork.sha256, "width_px": artwork.width_px,
             "height_px": artwork.height_px}  # fmt: skip
     spec = updated(spec, {"artwork": kept})
-    relations = {"artwork": artwork.pk, "machine": machine.pk, "substrate": substrate.pk,
-                 "blank": None, "recipe": found.pk if found else None}  # fmt: skip
-    with transaction.atomic():
-        opened = open_job(artwork, spec.name)
-        change(opened, spec, "Camera marks", "", relations)
-        opened.visited = ["blank", "tone", "dots", "burn"]
-        opened.save(update_fields=["visited"])
-    return opened
+    relations = {"machine": machine.pk, "substrate": substrate.pk,
+                 "recipe": found.pk if found else None}  # fmt: skip
+    return open_described(artwork, spec, relations)
 
 
 def _with_marks(spec: JobSpec, pitch_mm: float) -> JobSpec:
@@ -145,7 +144,7 @@ def look_at_bed(machine: Machine, photo: bytes) -> int:
     seen = camera.look(_codes(photo), part, px_mm)
     found = find_blanks(seen, px_mm)
     machine.bed_seen = {
-        "photo": _keep(seen),
+        "photo": keep_image(Image.fromarray(seen), photo_path),
         "when": timezone.now().isoformat(),
         "found": [asdict(one) for one in found],
     }
@@ -161,16 +160,6 @@ def forget_photo(machine: Machine) -> None:
 
 def _codes(photo: bytes) -> NDArray[np.uint8]:
     return np.asarray(read_photo(io.BytesIO(photo), _LONGEST_PX))
-
-
-def _keep(seen: NDArray[np.uint8]) -> str:
-    stream = io.BytesIO()
-    Image.fromarray(seen).save(stream, "JPEG", quality=85)
-    key = hashlib.sha256(stream.getvalue()).hexdigest()
-    path = photo_path(key)
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(stream.getvalue())
-    return key
 
 
 def photo_path(key: str) -> Path:

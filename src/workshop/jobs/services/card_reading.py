@@ -1,6 +1,5 @@
 """Read a burned card: a photo in, settings, curves and tables out, onto the shelf."""
 
-import hashlib
 import io
 from pathlib import Path
 from typing import Any
@@ -37,7 +36,7 @@ from workshop.shelf.services import (
     set_row_shift,
     set_spot,
 )
-from workshop.shelf.services.photos import read_photo
+from workshop.shelf.services.photos import keep_image, read_photo
 from workshop.shelf.services.recipes import checked_part, create_recipe
 
 _LONGEST_PX = 6000
@@ -57,14 +56,7 @@ def keep_photo(data: bytes) -> str:
     """
     if len(data) > _MOST_BYTES:
         raise InputError(f"The photo is larger than {_MOST_BYTES // 1_000_000} MB.")
-    image = read_photo(io.BytesIO(data), _LONGEST_PX)
-    stream = io.BytesIO()
-    image.save(stream, "PNG", compress_level=1)
-    key = hashlib.sha256(stream.getvalue()).hexdigest()
-    path = _photo_path(key)
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(stream.getvalue())
-    return key
+    return keep_image(read_photo(io.BytesIO(data), _LONGEST_PX), _photo_path, "PNG")
 
 
 def _photo_path(key: str) -> Path:

@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from django.db import transaction
 from django.utils import timezone
 
 from engraving.cards import KINDS, card_job, lay_out, starting_card
@@ -11,8 +10,12 @@ from engraving.spec import JobSpec, MachinePart, PlacePart, SubstratePart
 from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.stations.card import card_of, relaid
-from workshop.jobs.services.tickets import centre_on_bed, open_job, updated, with_recipe
-from workshop.jobs.services.tickets import change as revise
+from workshop.jobs.services.tickets import (
+    centre_on_bed,
+    open_described,
+    updated,
+    with_recipe,
+)
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.services import recipe_part
 
@@ -47,14 +50,9 @@ def open_card(
     day = timezone.localdate().isoformat()
     spec = spec.model_copy(update={"card": card.model_copy(update={"day": day})})
     spec, artwork = relaid(centre_on_bed(card_job(spec)))
-    relations = {"artwork": artwork.pk, "machine": machine.pk, "substrate": substrate.pk,
-                 "blank": None, "recipe": found.pk if found else None}  # fmt: skip
-    with transaction.atomic():
-        job = open_job(artwork, spec.name)
-        revise(job, spec, "Card", "", relations)
-        job.visited = ["blank", "tone", "dots", "burn"]
-        job.save(update_fields=["visited"])
-    return job
+    relations = {"machine": machine.pk, "substrate": substrate.pk,
+                 "recipe": found.pk if found else None}  # fmt: skip
+    return open_described(artwork, spec, relations)
 
 
 def card_facts(spec: JobSpec) -> dict[str, Any]:

@@ -79,6 +79,19 @@ def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
     return job
 
 
+def open_described(
+    artwork: Artwork, spec: JobSpec, relations: dict[str, int | None]
+) -> Job:
+    """Open a ticket for a job that is described already, up to its burn."""
+    with transaction.atomic():
+        job = open_job(artwork, spec.name)
+        whole = {"artwork": artwork.pk, "blank": None, **relations}
+        change(job, spec, "Described", "", whole)
+        job.visited = ["blank", "tone", "dots", "burn"]
+        job.save(update_fields=["visited"])
+    return job
+
+
 def _first_spec(job: Job, artwork: Artwork) -> JobSpec:
     part = ArtworkPart(
         file=artwork.name,

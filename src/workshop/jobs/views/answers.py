@@ -5,6 +5,7 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
 
 from workshop.jobs import choices
 from workshop.jobs.forms import FORMS, StationForm, form_class
@@ -47,6 +48,13 @@ def is_partial(request: HttpRequest) -> bool:
 def refused(sentence: str) -> HttpResponse:
     """Answer that something cannot be done, and why."""
     return HttpResponse(sentence, status=422, content_type="text/plain; charset=utf-8")
+
+
+def sent_to(job: Job, station: str) -> HttpResponse:
+    """Answer by opening another job's station."""
+    response = HttpResponse(status=204)
+    response["HX-Redirect"] = reverse("station", args=[job.number, station])
+    return response
 
 
 def answer(  # noqa: PLR0913 (all but the first three keywords)

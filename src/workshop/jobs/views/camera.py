@@ -3,12 +3,11 @@
 from collections.abc import Callable
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
-from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.models import Job
 from workshop.jobs.services import bed_camera, tickets
-from workshop.jobs.views.answers import answer, job_numbered, refused
+from workshop.jobs.views.answers import answer, job_numbered, refused, sent_to
 
 _FOLD = "camera"
 _MOST_BYTES = 60_000_000
@@ -21,9 +20,7 @@ def marks(request: HttpRequest, number: int) -> HttpResponse:
         opened = bed_camera.open_marks(job_numbered(number))
     except tickets.Error as error:
         return refused(error.message)
-    response = HttpResponse(status=204)
-    response["HX-Redirect"] = reverse("station", args=[opened.number, "burn"])
-    return response
+    return sent_to(opened, "burn")
 
 
 @require_POST

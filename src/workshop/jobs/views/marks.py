@@ -1,12 +1,11 @@
 """Helper marks on the bed."""
 
 from django.http import HttpRequest, HttpResponse
-from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from workshop.jobs.forms.marks import MarkForm
 from workshop.jobs.services import marks, tickets
-from workshop.jobs.views.answers import answer, job_numbered, refused
+from workshop.jobs.views.answers import answer, job_numbered, refused, sent_to
 
 
 @require_POST
@@ -42,6 +41,4 @@ def on_card(request: HttpRequest, number: int) -> HttpResponse:
         twin = marks.outlines_on_card(job_numbered(number))
     except tickets.Error as error:
         return refused(error.message)
-    response = HttpResponse(status=204)
-    response["HX-Redirect"] = reverse("station", args=[twin.number, "place"])
-    return response
+    return sent_to(twin, "place")

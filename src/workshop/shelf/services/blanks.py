@@ -1,7 +1,5 @@
 """Blanks on the shelf."""
 
-import hashlib
-import io
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -12,7 +10,7 @@ from engraving.errors import EngravingError, InputError
 from engraving.place import engravable_box, read_outline
 from engraving.spec import BlankPart, explain
 from workshop.shelf.models import Blank, Substrate
-from workshop.shelf.services.photos import read_photo
+from workshop.shelf.services.photos import keep_image, read_photo
 
 _PHOTO_PX = 900
 _AREA = {
@@ -126,7 +124,7 @@ def save_blank(data: dict[str, Any], blank: Blank | None = None) -> Blank:
     item.part = part.model_dump(mode="json")
     item.colours = _colours(data)
     if data.get("photo"):
-        item.photo = _keep_photo(data["photo"])
+        item.photo = keep_image(read_photo(data["photo"], _PHOTO_PX), photo_path)
     item.save()
     return item
 
@@ -140,17 +138,6 @@ def _colours(data: dict[str, Any]) -> list[dict[str, str]]:
             mark = data.get(f"colour{i}_mark") or ""
             found.append({"name": name, "ground": ground.lower(), "mark": mark.lower()})
     return found
-
-
-def _keep_photo(stream: BinaryIO) -> str:
-    image = read_photo(stream, _PHOTO_PX)
-    out = io.BytesIO()
-    image.save(out, "JPEG", quality=88)
-    digest = hashlib.sha256(out.getvalue()).hexdigest()
-    path = photo_path(digest)
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(out.getvalue())
-    return digest
 
 
 def photo_path(digest: str) -> Path:

@@ -1,6 +1,10 @@
 """Photos that operators take: upright, in colour, no larger than wanted."""
 
-from typing import BinaryIO
+import hashlib
+import io
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, BinaryIO
 
 from PIL import Image, ImageOps
 
@@ -23,3 +27,19 @@ def read_photo(stream: BinaryIO, longest_px: int) -> Image.Image:
             "The photo cannot be read; use JPEG or PNG.", field="photo"
         ) from None
     return image
+
+
+def keep_image(
+    image: Image.Image,
+    path_of: Callable[[str], Path],
+    kind: str = "JPEG",
+) -> str:
+    """Write an image, JPEG or PNG, where its SHA-256 says, and return that."""
+    how: dict[str, Any] = {"quality": 88} if kind == "JPEG" else {"compress_level": 1}
+    stream = io.BytesIO()
+    image.save(stream, kind, **how)
+    key = hashlib.sha256(stream.getvalue()).hexdigest()
+    path = path_of(key)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(stream.getvalue())
+    return key

@@ -31,11 +31,21 @@ function look(box) {
   const shown = near ? box : home;
   drawing.setAttribute('viewBox', shown.map((side) => side.toFixed(3)).join(' '));
   drawing.classList.toggle('is-near', Boolean(near));
+  stripe(drawing);
   try {
     if (near) sessionStorage.setItem(KEY(), JSON.stringify(box));
     else sessionStorage.removeItem(KEY());
   } catch { /* private windows have no storage */ }
   scale();
+}
+// The run-up's stripes are as fine on a ring's small wall as on the whole bed.
+const STRIPE_PX = 7;
+const STRIPE_MM = 5;
+function stripe(drawing) {
+  const pixels = drawing.getScreenCTM()?.a;
+  if (!pixels) return;
+  const fine = STRIPE_PX / (STRIPE_MM * pixels);
+  drawing.querySelector('#hatch').setAttribute('patternTransform', `rotate(45) scale(${fine})`);
 }
 const shown = () => numbers(bed().getAttribute('viewBox'));
 

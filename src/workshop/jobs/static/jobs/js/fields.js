@@ -99,11 +99,24 @@ export function setAndPost(values) {
   for (const [name, value] of Object.entries(fresh)) form.elements[name].value = value;
   form.dispatchEvent(new Event('change', { bubbles: true }));
 }
+// A station that is opened meanwhile opens after the answer, which would close it again.
+let opens = '';
+document.addEventListener('click', (event) => {
+  const row = event.target.closest?.('.station__row');
+  if (!row || !busy) return;
+  event.stopImmediatePropagation();
+  opens = row.id;
+}, true);
 const ofForm = (event) => event.detail.requestConfig?.elt?.id === 'station-form';
 document.addEventListener('htmx:afterRequest', (event) => {
   if (!ofForm(event)) return;
   busy = false;
-  setTimeout(() => held.length && setAndPost(held.shift()));
+  setTimeout(() => {
+    if (held.length) setAndPost(held.shift());
+    const row = opens;
+    opens = '';
+    if (row) document.getElementById(row)?.click();
+  });
 });
 
 document.addEventListener('htmx:configRequest', (event) => {
@@ -125,6 +138,7 @@ document.addEventListener('htmx:beforeSwap', (event) => {
   const form = stationForm();
   const field = document.activeElement;
   marked = field?.matches?.('#station-form input.input')
+    && field.selectionStart !== null
     ? { id: field.id, start: field.selectionStart, end: field.selectionEnd } : null;
   const live = event.detail.requestConfig?.triggeringEvent?.type === 'live';
   if (live) late = []; // its answer leaves the fields alone
