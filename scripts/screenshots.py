@@ -97,7 +97,7 @@ def look(page) -> None:  # noqa: ANN001
     camera.get_by_role("button", name="By the stand-in").first.click()
     page.get_by_role("button", name="A piece on each").wait_for(timeout=60_000)
     page.locator("#found-1").click()
-    page.wait_for_timeout(4000)
+    page.wait_for_timeout(7000)
 
 
 def unfold(page, name: str) -> None:  # noqa: ANN001
