@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from engraving.place import burning_order, piece_at, pocket_offset
 from support.jobs import png
 from workshop.bench.models import Run
 from workshop.jobs.services.engine import pipeline
@@ -39,6 +40,25 @@ def test_switched_on_and_off(act, ticket, rows):
     act("place", fixture="")
     assert spec_of(ticket).fixture is None
     assert act("place").status_code == 200
+
+
+def test_a_pocket_off_the_grid(act, ticket, rows):
+    assert "Right of the first" not in act("place", shown="0").content.decode()
+    page = act("place", shown="4").content.decode()
+    assert "Right of the first" in page
+    assert "Back onto the grid" not in page
+    before = pocket_offset(spec_of(ticket), 4)
+    page = act("place", pocket_x="90", pocket_turn="15").content.decode()
+    assert "Back onto the grid" in page
+    spec = spec_of(ticket)
+    assert pocket_offset(spec, 4) == (90, before[1])
+    assert piece_at(spec, 4).place.turn_deg == 15
+    assert spec.fixture.pocket(3).x_mm is None
+    act("place", order="near")
+    assert sorted(burning_order(spec_of(ticket))) == list(range(6))
+    act("place", pocket_grid="on")
+    assert pocket_offset(spec_of(ticket), 4) == before
+    assert piece_at(spec_of(ticket), 4).place.turn_deg == 0
 
 
 def test_all_of_it_must_lie_on_the_bed(client, act, ticket, rows):

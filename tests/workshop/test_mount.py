@@ -5,6 +5,7 @@ import math
 import pytest
 
 from workshop.jobs.services.engine import pipeline
+from workshop.jobs.services.handling import before_and_after
 from workshop.jobs.services.tickets import open_job, spec_of
 from workshop.shelf.services import put_blank
 
@@ -109,6 +110,24 @@ def test_a_ring_by_its_size(act, ticket, shelf):
     assert spec_of(ticket).blank.diameter_mm == pytest.approx(20.188734, abs=1e-5)
     assert spec_of(ticket).blank.width_mm == pytest.approx(63.424778, abs=1e-5)
     assert 'value="54"' in page
+
+
+def test_degrees_will_do_for_overlap_and_stop(act, ticket, cup):
+    act("place", mount="chuck")
+    act("place", wrap="on")
+    act("place", overlap_deg="2", jaw="soft jaws, from inside")
+    assert spec_of(ticket).mount.overlap_mm == pytest.approx(math.pi * 60 / 180)
+    act("place", past_deg="-3.6")
+    assert spec_of(ticket).mount.steps_per_turn == pytest.approx(6400 / 0.99, rel=1e-6)
+    held = dict(before_and_after(ticket, spec_of(ticket))["before"])
+    assert held["Mount"] == "chuck, soft jaws, from inside"
+
+
+def test_rows_round_the_wall_need_no_room_on_the_bed(act, ticket, cup):
+    act("place", mount="chuck")
+    act("burn", rows="y", speed="300")
+    findings, _ = pipeline().check(spec_of(ticket))
+    assert "run_up_on_the_bed" not in {one.rule for one in findings}
 
 
 def test_calibrated_by_a_line(act, ticket, cup):

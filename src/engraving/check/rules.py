@@ -204,7 +204,7 @@ def pockets_hold_something(facts: Facts) -> Result:
     fixture = spec.fixture
     if fixture is None:
         return None
-    order = burning_order(fixture)
+    order = burning_order(spec)
     if not order:
         return Finding(
             "pockets_hold_something",

@@ -33,16 +33,17 @@ class FixturePart(Part):
     in every pocket, each its own, or one across all of them; the part of it
     that falls into a gap is then hidden (not burned), or nothing is left out
     and the picture is cut at the blanks' edges (``skipped``).
-    ``shown`` is the pocket the table looks at. ``{n}`` in the lettering is
-    the pocket's number, counted from `first_number` in burning order and
-    written with at least ``digits``.
+    ``order``: by rows from the front, by rows or columns to and fro, or the
+    shortest way that is found. ``shown`` is the pocket the table looks at.
+    ``{n}`` in the lettering is the pocket's number, counted from
+    `first_number` in burning order and written with at least ``digits``.
     """
 
     columns: int = Field(1, ge=1, le=100)
     rows: int = Field(1, ge=1, le=100)
     gap_x_mm: float = Field(5.0, ge=0, le=500)
     gap_y_mm: float = Field(5.0, ge=0, le=500)
-    order: Literal["rows", "snake", "columns"] = "snake"
+    order: Literal["rows", "snake", "columns", "near"] = "snake"
     picture: Literal["same", "own", "across"] = "same"
     gap: Literal["hidden", "skipped"] = "hidden"
     pause: bool = Field(default=False, description="wait for the operator between")

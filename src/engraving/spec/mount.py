@@ -36,6 +36,7 @@ class MountPart(Part):
     roller_mm: float = Field(30.0, gt=0, le=500)
     output: Literal["degrees", "scaled"] = "scaled"
     y_steps_mm: float = Field(80.0, gt=0, le=1e5)
+    jaw: Name = Field("", description="what holds it, and from where")
     reversed: bool = False
     back_to_start: bool = True
     overlap_mm: float = Field(0.0, ge=0, le=50, description="burned twice at the seam")

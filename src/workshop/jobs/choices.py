@@ -89,7 +89,12 @@ def rotary_choices() -> list[tuple[str, str]]:
 
 def order_choices() -> list[tuple[str, str]]:
     """Return the orders in which pockets may be burned."""
-    return [("snake", "to and fro"), ("rows", "row by row"), ("columns", "by columns")]
+    return [
+        ("snake", "to and fro"),
+        ("rows", "row by row"),
+        ("columns", "by columns"),
+        ("near", "the shortest way"),
+    ]
 
 
 def pocket_picture_choices() -> list[tuple[str, str]]:

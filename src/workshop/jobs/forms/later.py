@@ -77,6 +77,7 @@ class PlaceForm(StationForm):
             "design_turn",
             "zone_add",
             "zone_drop",
+            "pocket_grid",
         }
     )
     fold_of = _PLACE_FOLDS | _MOUNT_FOLDS | _POINT_FOLDS
@@ -139,6 +140,21 @@ class PlaceForm(StationForm):
     past = QuantityField(
         "mm", 3, least=-1500, most=1500, label="It stopped past the mark by"
     )
+    overlap_deg = QuantityField(
+        "°", 2, least=0, most=180, label="Or in degrees", required=False
+    )
+    past_deg = QuantityField("°", 3, least=-179, most=179, label="Or by", required=False)
+    jaw = forms.CharField(required=False, max_length=60, label="Held by")
+    pocket_x = QuantityField(
+        "mm", 2, least=-3000, most=3000, label="Right of the first", required=False
+    )
+    pocket_y = QuantityField(
+        "mm", 2, least=-3000, most=3000, label="Behind the first", required=False
+    )
+    pocket_turn = QuantityField(
+        "°", 2, least=-180, most=180, label="Turned besides", required=False
+    )
+    pocket_grid = forms.CharField(required=False, max_length=2)
     shown = forms.IntegerField(required=False, min_value=0, max_value=399)
     pocket_toggle = forms.IntegerField(required=False, min_value=0, max_value=399)
 

@@ -31,7 +31,7 @@ def fill_pockets(job: Job, artworks: list[Artwork]) -> int:
     fixture = spec.fixture
     if fixture is None:
         raise InputError("Switch the fixture on first.")
-    order = burning_order(fixture)
+    order = burning_order(spec)
     if len(artworks) > len(order):
         raise InputError(
             f"{len(artworks)} pictures do not fit in {len(order)} pockets; add some."
@@ -67,7 +67,7 @@ def fixture_facts(spec: JobSpec) -> dict[str, Any]:
     fixture = spec.fixture
     if fixture is None:
         return {}
-    order = burning_order(fixture)
+    order = burning_order(spec)
     number = {index: at + 1 for at, index in enumerate(order)}
     box = burned_box(spec)
     pockets = [
@@ -104,11 +104,14 @@ def _pocket(
         "place": piece.place,
         "file": piece.artwork.file,
         "key": view_keys(piece)["proof"] if fixture.picture != "same" else "",
+        "own": pocket.x_mm is not None or bool(pocket.turn_deg),
         "looked": index == min(fixture.shown, fixture.count - 1),
     }
 
 
-def changed_fixture(fixture: FixturePart, changes: dict[str, Any]) -> dict[str, Any]:
+def changed_fixture(
+    spec: JobSpec, fixture: FixturePart, changes: dict[str, Any]
+) -> dict[str, Any]:
     """Return a fixture's values with a form's changes in them."""
     data = fixture.model_dump(mode="json")
     for name in ("columns", "rows", "order", "picture", "gap", "pause", "digits"):
@@ -128,14 +131,46 @@ def changed_fixture(fixture: FixturePart, changes: dict[str, Any]) -> dict[str, 
     toggled = changes.get("pocket_toggle")
     if toggled is not None and toggled < count:
         data["pockets"][toggled]["on"] ^= True
+    _lay_pocket(spec, fixture, data, changes)
     if "words" in changes:
-        _put_words(data, changes["words"])
+        _put_words(spec, data, changes["words"])
     return data
 
 
-def _put_words(data: dict[str, Any], text: str) -> None:
+def _lay_pocket(
+    spec: JobSpec, fixture: FixturePart, data: dict[str, Any], changes: dict[str, Any]
+) -> None:
+    """Give the pocket that is looked at a place and a turn of its own, or none.
+
+    The first pocket lies where the piece does; it has none.
+    """
+    own = {"pocket_x": "x_mm", "pocket_y": "y_mm", "pocket_turn": "turn_deg"}
+    index = min(fixture.shown, len(data["pockets"]) - 1)
+    if index == 0 or "shown" in changes:
+        return
+    pocket = data["pockets"][index]
+    if changes.get("pocket_grid"):
+        pocket.update(x_mm=None, y_mm=None, turn_deg=0.0)
+    given = {own[name]: changes[name] or 0.0 for name in own if name in changes}
+    if given.keys() & {"x_mm", "y_mm"}:
+        x, y = pocket_offset(updated(spec, {"fixture": data}), index)
+        pocket.update(x_mm=x, y_mm=y)
+    pocket.update(given)
+
+
+def shown_pocket(spec: JobSpec) -> dict[str, Any]:
+    """Return what the fields of the pocket that is looked at show."""
+    if spec.fixture is None:
+        return {"pocket_x": 0.0, "pocket_y": 0.0, "pocket_turn": 0.0, "pocket_grid": ""}
+    index = min(spec.fixture.shown, spec.fixture.count - 1)
+    x, y = pocket_offset(spec, index)
+    turn = spec.fixture.pocket(index).turn_deg
+    return {"pocket_x": x, "pocket_y": y, "pocket_turn": turn, "pocket_grid": ""}
+
+
+def _put_words(spec: JobSpec, data: dict[str, Any], text: str) -> None:
     """Give each pocket that is on a line of words, in burning order."""
-    order = burning_order(FixturePart.model_validate(data))
+    order = burning_order(updated(spec, {"fixture": data}))
     lines = [line for line in text.splitlines() if line.strip()]
     if len(lines) > len(order):
         raise InputError(
@@ -185,7 +220,7 @@ def template_sheet(spec: JobSpec) -> bytes:
 
 def _on_blanks(spec: JobSpec) -> list[JobSpec]:
     """Return the pieces that are burned; the first where all pockets are off."""
-    order = burning_order(spec.fixture) if spec.fixture else [0]
+    order = burning_order(spec)
     return [piece_at(spec, index) for index in order or [0]]
 
 

@@ -1,9 +1,20 @@
 """What hands do before the beam and after it."""
 
+from engraving.place import tilt_deg
 from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.shelf.services import recipe_part
 from workshop.shell.services import show_length
+
+
+def _held(spec: JobSpec) -> str:
+    mount = spec.mount
+    if not mount.rotary:
+        return ""
+    said = [mount.kind, mount.jaw]
+    if spec.blank.shape == "taper":
+        said.append(f"tilted by {tilt_deg(spec.blank):.2f}°")
+    return ", ".join(one for one in said if one)
 
 
 def before_and_after(job: Job, spec: JobSpec) -> dict[str, list[tuple[str, str]]]:
@@ -24,6 +35,7 @@ def before_and_after(job: Job, spec: JobSpec) -> dict[str, list[tuple[str, str]]
         how = "moved by the program" if machine.z_axis else "set it by hand"
         focus.append(f"{show_length(burn.focus_mm, 1)} above the surface, {how}")
     before = [
+        ("Mount", _held(spec)),
         ("Coating", (recipe and recipe.coating) or care.get("coating", "")),
         ("Under it", care.get("underlay", "")),
         ("Lens", machine.lens),

@@ -37,6 +37,7 @@ _FIELDS = {
     "overlap": "overlap_mm",
     "wrap": "wrap",
     "strip": "strip_mm",
+    "jaw": "jaw",
 }
 
 
@@ -51,6 +52,8 @@ def show_mount(spec: JobSpec) -> dict[str, Any]:
         "around": math.pi * across,
         "ring_size": _ring_size(spec),
         "past": 0.0,
+        "past_deg": 0.0,
+        "overlap_deg": _overlap_deg(spec),
         "line_told": _LINE_MM,
         "line_came": 0.0,
         "repeat": spec.size.repeat,
@@ -62,6 +65,11 @@ def show_mount(spec: JobSpec) -> dict[str, Any]:
         "zone_add": "",
         "zone_drop": None,
     }
+
+
+def _overlap_deg(spec: JobSpec) -> float:
+    around = spec.blank.width_mm
+    return 360 * spec.mount.overlap_mm / around if around else 0.0
 
 
 def _ring_size(spec: JobSpec) -> float:
@@ -88,7 +96,7 @@ def mount_facts(spec: JobSpec) -> dict[str, Any]:
         "tapered": blank.shape == "taper",
         "rows": rows,
         "open": blank.width_mm - spec.size.width_mm,
-        "overlap_deg": 360 * mount.overlap_mm / blank.width_mm,
+        "overlap_deg": _overlap_deg(spec),
         "zones": list(enumerate(mount.zones)),
         "ring": blank.shape == "ring",
         "strips": math.ceil(spec.size.height_mm / mount.strip_mm) if mount.strip_mm else 0,
@@ -113,9 +121,12 @@ def apply_mount(edit: Edit) -> None:
     if edit.has("mount"):
         _choose(edit, edit.changes["mount"])
     edit.take("mount", **_FIELDS)
+    if edit.has("overlap_deg"):
+        over = (edit.changes["overlap_deg"] or 0.0) / 360 * edit.spec.blank.width_mm
+        edit.spec = updated(edit.spec, {"mount": {"overlap_mm": round(over, 6)}})
     if edit.has("diameter", "around", "ring_size"):
         _measure(edit)
-    if edit.changes.get("past"):
+    if edit.changes.get("past") or edit.changes.get("past_deg"):
         _calibrate(edit)
     if edit.changes.get("line_came"):
         _calibrate_by_line(edit)
@@ -174,10 +185,10 @@ def _measure(edit: Edit) -> None:
 
 
 def _calibrate(edit: Edit) -> None:
-    """Set the steps by where a turn stopped: so far past its mark on the surface."""
-    mount, past = edit.spec.mount, edit.changes["past"]
+    """Set the steps by where a turn stopped past its mark, in mm of surface or in °."""
+    mount, past = edit.spec.mount, edit.changes.get("past") or 0.0
     across = mount.roller_mm if mount.kind == "rollers" else diameter_mm(edit.spec.blank)
-    degrees = past / mm_per_degree(across)
+    degrees = edit.changes.get("past_deg") or past / mm_per_degree(across)
     if not -180 < degrees < 180:
         raise InputError("That is more than half a turn.", field="past")
     steps = round(after_a_wrong_stop(mount.steps_per_turn, degrees), 4)

@@ -5,7 +5,7 @@ from typing import Any
 from engraving.place import across_ratio, anchor_of, engravable_box, from_anchor
 from engraving.spec import Crop, FixturePart, JobSpec, MachinePart
 from workshop.jobs.models import Job
-from workshop.jobs.services.fixture import changed_fixture, fixture_facts
+from workshop.jobs.services.fixture import changed_fixture, fixture_facts, shown_pocket
 from workshop.jobs.services.mount import apply_mount, show_mount
 from workshop.jobs.services.points import apply_points, read_from
 from workshop.jobs.services.stations.blank import take_first_recipe
@@ -129,6 +129,7 @@ def show_place(spec: JobSpec, _job: Job) -> dict[str, Any]:
         "first_number": fixture.first_number,
         "digits": fixture.digits,
         "words": fixture_facts(spec).get("words", ""),
+        **shown_pocket(spec),
         "shown": None,
         "pocket_toggle": None,
         **show_mount(spec),
@@ -164,7 +165,8 @@ def apply_place(edit: Edit) -> None:
 
 _OF_FIXTURE = {
     "columns", "rows", "gap_x", "gap_y", "order", "picture", "gap", "pause", "first_number",
-    "digits", "words", "shown", "pocket_toggle",
+    "digits", "words", "shown", "pocket_toggle", "pocket_x", "pocket_y", "pocket_turn",
+    "pocket_grid",
 }  # fmt: skip
 
 
@@ -177,7 +179,7 @@ def _apply_fixture(edit: Edit) -> None:
     if not fresh and (edit.spec.fixture is None or not edit.has(*_OF_FIXTURE)):
         return
     before = edit.spec.fixture or FixturePart(columns=2)
-    data = changed_fixture(before, edit.changes)
+    data = changed_fixture(edit.spec, before, edit.changes)
     edit.spec = updated(edit.spec, {"fixture": data})
     if edit.has("picture", "columns", "rows", "gap", "gap_x", "gap_y"):
         _lay_across(edit)
