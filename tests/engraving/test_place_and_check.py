@@ -104,7 +104,7 @@ BAD = {
 
 
 SILENT = {
-    "safe_under_a_beam", "marks_with_a_beam", "pockets_hold_something", "round_pieces_turn",
+    "safe_under_a_beam", "marks_with_a_beam", "pockets_hold_something", "blanks_lie_apart", "round_pieces_turn",
     "the_seam_is_closed", "clear_of_handles", "strips_show", "something_is_included",
     "outlines_are_there", "cut_loose_last", "inside_before_outside",
     "zero_is_where_the_head_stands", "dots_are_sharp", "letters_fit_their_arc",

@@ -10,6 +10,7 @@ from engraving.place import anchor_of, burned_box, from_anchor, reach_box
 from engraving.spec import (
     ArtworkPart,
     BlankPart,
+    FixturePart,
     JobSpec,
     MountPart,
     OperationPart,
@@ -59,6 +60,21 @@ def test_no_halves_of_widths_are_added_by_hand(anchor, turn):
     assert ((box.left + box.right) / 2, (box.front + box.back) / 2) == pytest.approx(
         (200, 150)
     )
+
+
+@pytest.mark.parametrize(
+    ("own", "over"),
+    [({"x_mm": 90, "y_mm": 0}, ""), ({"x_mm": 78, "y_mm": 0}, "1 pair, 160.0 mm² at most"),
+     ({"x_mm": 82, "y_mm": 0}, ""), ({"x_mm": 82, "y_mm": 0, "turn_deg": 45}, "1 pair")],
+)  # fmt: skip
+def test_blanks_of_a_fixture_lie_over_one_another(own, over):
+    pockets = ({}, own)
+    spec = FULL.model_copy(
+        update={"fixture": FixturePart.model_validate({"columns": 2, "pockets": pockets})}
+    )
+    said_of_it = said(spec, "blanks_lie_apart")
+    assert isinstance(said_of_it, Finding if over else Fine)
+    assert said_of_it.figure.startswith(over or "2")
 
 
 def test_the_rotary_was_not_accounted_for():

@@ -2,11 +2,16 @@
 
 from itertools import combinations
 
+from shapely import STRtree
+from shapely.affinity import rotate, translate
+
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
-from engraving.place import Box, inside_bed
-from engraving.spec import RANK
+from engraving.outline import blank_area
+from engraving.place import Box, inside_bed, piece_box, pieces
+from engraving.spec import RANK, PocketPart
 
 _SLACK = 1e-6
+_HAIR_MM2 = 0.05
 
 
 def something_is_included(facts: Facts) -> Finding | None:
@@ -81,6 +86,39 @@ def inside_before_outside(facts: Facts) -> Finding | None:
                 ),
             )
     return None
+
+
+def blanks_lie_apart(facts: Facts) -> Finding | Fine | None:
+    """No blank of a fixture lies over another; on the grid they cannot."""
+    spec = facts.spec
+    fixture = spec.fixture
+    if fixture is None or not any(_off_grid(one) for one in fixture.pockets):
+        return None
+    lying = []
+    for piece in pieces(spec):
+        turned = rotate(blank_area(piece), piece.place.turn_deg, origin=(0, 0))
+        lying.append(translate(turned, *piece_box(piece.size, piece.place).middle))
+    first, second = STRtree(lying).query(lying, predicate="intersects")
+    over = [
+        lying[i].intersection(lying[j]).area
+        for i, j in zip(first, second, strict=True)
+        if i < j
+    ]
+    most = max(over, default=0.0)
+    if most < _HAIR_MM2:
+        return Fine("blanks_lie_apart", "Blanks apart", f"{len(lying)}")
+    count = sum(one >= _HAIR_MM2 for one in over)
+    return Finding(
+        "blanks_lie_apart",
+        Severity.CAUTION,
+        "place",
+        "Blanks of the fixture would lie over one another.",
+        f"{count} pair{'s' if count != 1 else ''}, {most:.1f} mm² at most",
+    )
+
+
+def _off_grid(pocket: PocketPart) -> bool:
+    return pocket.x_mm is not None or pocket.y_mm is not None or bool(pocket.turn_deg)
 
 
 def outlines_are_there(facts: Facts) -> Finding | None:

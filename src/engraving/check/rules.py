@@ -285,6 +285,7 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
     safe_under_a_beam,
     marks_with_a_beam,
     pockets_hold_something,
+    operations.blanks_lie_apart,
     rotary.round_pieces_turn,
     rotary.the_seam_is_closed,
     rotary.clear_of_handles,

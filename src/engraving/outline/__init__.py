@@ -5,6 +5,7 @@ from engraving.outline.hatch import hatch_lines
 from engraving.outline.paths import Path, outline_paths, path_data
 from engraving.outline.shapes import (
     Shapes,
+    blank_area,
     candidates,
     chosen,
     outline_shape,
@@ -19,6 +20,7 @@ __all__ = [
     "MOST_AREAS",
     "Path",
     "Shapes",
+    "blank_area",
     "candidates",
     "chosen",
     "hatch_lines",

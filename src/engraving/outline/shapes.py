@@ -57,7 +57,7 @@ def outline_shape(
         return Shapes(_many(_rounded(grown, corner)))
     if operation.shape == "rectangle":
         return Shapes(_many(_rectangle(spec).buffer(out, join_style="mitre")))
-    whole = Shapes(_many(_blank(spec)))
+    whole = Shapes(_many(blank_area(spec)))
     if operation.placed:
         whole = _as_burned(spec, chosen(operation, found))
     grown = whole.areas.buffer(out, quad_segs=_QUARTER) if out else whole.areas
@@ -178,7 +178,7 @@ def _rounded(shape: Polygon, corner_mm: float) -> shapely.Geometry:
     return shape.buffer(-corner, join_style="mitre").buffer(corner, quad_segs=_QUARTER)
 
 
-def _blank(spec: JobSpec) -> shapely.Geometry:
+def blank_area(spec: JobSpec) -> shapely.Geometry:
     """Return the blank's edge as it lies under the picture."""
     blank, size = spec.blank, spec.size
     way = -1 if spec.mirrored else 1
