@@ -200,7 +200,9 @@ def test_the_path_is_played_and_scrubbed(page):
     page.goto("/jobs/413/run/")
     view = page.locator(".pathview")
     expect(view.locator("[data-time]")).to_contain_text("0:00 to go", timeout=30_000)
+    expect(view.locator("[data-place]")).to_contain_text("2 Cut")
     view.locator("[name=share]").fill("0.5")
+    expect(view.locator("[data-place]")).to_contain_text("1 Picture")
     half = view.locator("[data-time]").inner_text()
     assert "0:00 to go" not in half
     before = view.locator("canvas").screenshot()

@@ -130,8 +130,12 @@ def test_each_found_blank_gets_a_piece(client, send, calibrated):
     assert client.get(f"/jobs/{job.number}/template.pdf").content[:4] == b"%PDF"
 
 
-def test_a_machine_saved_or_changed_keeps_its_camera_and_another_has_none(calibrated):
+def test_a_machine_saved_or_changed_keeps_its_camera_and_another_has_none(
+    client, calibrated
+):
     machine = calibrated.machine
+    page = client.get(f"/shelf/machines/{machine.pk}/").content.decode()
+    assert "Bed camera calibrated on" in page
     save_machine(machine_values(machine), machine)
     machine.refresh_from_db()
     assert bed_camera.camera_of(machine) is not None

@@ -52,6 +52,9 @@ def test_added_moved_out_switched_off_and_removed(client, ops, ticket):
     assert after.operation_s[1] > before.operation_s[1]
     assert after.operation_s[0] == pytest.approx(before.operation_s[0])
     assert sum(after.operation_s.values()) == pytest.approx(after.seconds)
+    sheet = client.get(f"/jobs/{ticket.number}/sheet/").content.decode()
+    assert "<dt>1 Picture</dt>" in sheet
+    assert "<dt>2 Cut</dt>" in sheet
     assert "bed__cut" not in ops("seen", at=1).content.decode()
     assert spec_of(ticket).operations[1].on
     ops("on", at=1)

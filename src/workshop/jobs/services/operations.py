@@ -64,6 +64,16 @@ def operations_facts(spec: JobSpec, looked: int) -> dict[str, Any]:
     }
 
 
+def operation_times(spec: JobSpec) -> list[tuple[str, float]]:
+    """Return name and seconds of each operation that is done, in their order."""
+    found = pipeline().estimate(spec).operation_s
+    return [
+        (f"{at + 1} {one.name or KIND_WORDS[one.kind]}", found[at])
+        for at, one in enumerate(spec.operations)
+        if at in found
+    ]
+
+
 def operation_values(spec: JobSpec, looked: int) -> dict[str, Any]:
     """Return what an operation's form shows."""
     one = spec.operations[looked]

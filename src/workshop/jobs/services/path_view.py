@@ -10,6 +10,7 @@ from engraving.pipeline import Looked
 from engraving.place import frame_of
 from engraving.spec import JobSpec
 from workshop.jobs.services.engine import pipeline
+from workshop.jobs.services.operations import operation_times
 from workshop.jobs.services.pictures import Picture
 
 _MOST_PX = 2000
@@ -32,6 +33,7 @@ def path_facts(spec: JobSpec) -> str:
             "left": left, "front": front, "width": width, "height": height,
             "seconds": pipeline().estimate(spec).seconds,
             "signX": frame.sign_x, "signY": frame.sign_y,
+            "parts": [] if spec.fixture else operation_times(spec),
         }
     )  # fmt: skip
 

@@ -12,6 +12,7 @@ from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services import (
     handling,
     intake,
+    operations,
     outputs,
     path_view,
     pictures,
@@ -195,5 +196,6 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
     spec = tickets.spec_of(job)
     context = {"job": job, "spec": spec, "sheet": outputs.run_sheet(spec)}
     context |= handling.before_and_after(job, spec)
+    context |= {"parts": operations.operation_times(spec)}
     context |= {"path": path_view.path_facts(spec), "path_key": path_view.path_key(spec)}
     return render(request, "jobs/_partials/sheet.html", context)

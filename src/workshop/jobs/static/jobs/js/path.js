@@ -121,7 +121,8 @@ class PathView {
     const place = head ? `X ${head[1].toFixed(1)} Y ${head[2].toFixed(1)} mm` : '';
     const gone = this.share * this.facts.seconds;
     this.root.querySelector('[data-time]').textContent = `${clock(gone)} gone, ${clock(this.facts.seconds - gone)} to go`;
-    this.root.querySelector('[data-place]').textContent = place;
+    const part = this.part(gone);
+    this.root.querySelector('[data-place]').textContent = part ? `${part}, ${place}` : place;
     this.scrub.value = String(this.share);
     this.scrub.style.setProperty('--v', `${100 * this.share}%`);
     this.scrub.setAttribute('aria-valuetext', `${clock(gone)}, ${place}`);
@@ -147,6 +148,13 @@ class PathView {
     this.playing = requestAnimationFrame(step);
   }
 
+  // Which operation is under way, where there is more than one.
+  part(gone) {
+    const parts = this.facts.parts;
+    if (parts.length < 2) return '';
+    let left = gone;
+    return (parts.find(([, seconds]) => (left -= seconds) <= 0) ?? parts.at(-1))[0];
+  }
   zoom(times, x = 0.5, y = 0.5) {
     const { left, front, width, height } = this.window;
     const wide = Math.min(Math.max(width / times, 0.5), 20 * this.facts.width);
