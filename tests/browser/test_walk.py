@@ -67,6 +67,9 @@ def test_from_a_photograph_to_a_burn(page, job):
     expect(page.locator("#res-dots")).to_contain_text("Atkinson")
 
     open_station(page, 5)
+    # Of whatever was used last: this one's recipe wants air.
+    page.get_by_label("Machine").select_option(label="North bench")
+    settled(page)
     page.fill("#f-speed", "12000 mm/min")
     page.keyboard.press("Tab")
     expect(page.locator("#f-speed")).to_have_value("200")
