@@ -1,8 +1,12 @@
 """One workshop and one browser for all walks."""
 
 import pytest
+from playwright.sync_api import expect
 
 from support.running import chromium, workshop
+
+# Machines are shared: what takes a blink here may take seconds beside other work.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

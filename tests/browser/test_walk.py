@@ -103,8 +103,10 @@ def test_from_a_photograph_to_a_burn(page, job):
     expect(page.locator("#burn")).to_contain_text(
         "dots lies where it was planned", timeout=60000
     )
-    for picture in page.locator(".twin img").all():
-        assert picture.evaluate("image => image.complete && image.naturalWidth > 100")
+    until(
+        page,
+        "[...document.querySelectorAll('.twin img')].every(i => i.complete && i.naturalWidth > 100)",
+    )
     page.goto("/")
     expect(page.locator(".hang--stubs")).to_contain_text("harbour")
 

@@ -27,10 +27,20 @@ def settled(page, before=None):
     )
 
 
+STATIONS = ["artwork", "blank", "tone", "dots", "burn", "place", "check", "run"]
+
+
 def open_station(page, number, job=None):
+    """Open a station by its key, and wait until its answer is in the page, and at rest."""
     if job:
         page.goto(f"/jobs/{job}/")
         settled(page)
+    opened = re.compile(rf"/jobs/\d+/{STATIONS[number - 1]}/$")
     page.keyboard.press("Escape")  # keys do nothing while a field is being typed in
-    page.keyboard.press(str(number))
+    with page.expect_response(
+        lambda answer: answer.request.method == "GET" and opened.search(answer.url)
+    ):
+        page.keyboard.press(str(number))
+    until(page, "!document.querySelector('#stations:is(.htmx-swapping, .htmx-settling)')")
+    until(page, "!document.querySelector('#stations .htmx-request')")
     expect(page.locator(f"#station-{number}")).to_have_class(re.compile("is-cur"))

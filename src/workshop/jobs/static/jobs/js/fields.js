@@ -108,8 +108,11 @@ document.addEventListener('click', (event) => {
   opens = row.id;
 }, true);
 const ofForm = (event) => event.detail.requestConfig?.elt?.id === 'station-form';
-document.addEventListener('htmx:afterRequest', (event) => {
-  if (!ofForm(event)) return;
+// Of a form that another answer took away htmx tells nothing more; its request does.
+document.addEventListener('htmx:beforeRequest', (event) => {
+  if (event.target.id === 'station-form') event.detail.xhr.addEventListener('loadend', answered);
+});
+function answered() {
   busy = false;
   setTimeout(() => {
     if (held.length) setAndPost(held.shift());
@@ -117,7 +120,7 @@ document.addEventListener('htmx:afterRequest', (event) => {
     opens = '';
     if (row) document.getElementById(row)?.click();
   });
-});
+}
 
 document.addEventListener('htmx:configRequest', (event) => {
   if (event.detail.triggeringEvent?.type === 'live') event.detail.headers['X-Live'] = '1';
@@ -158,6 +161,7 @@ document.addEventListener('htmx:afterSwap', () => {
     if (!field) continue;
     if (typeof one.state === 'boolean') field.checked = one.state;
     else field.value = one.state;
+    if (one.typing) postWhenLeft(field);
   }
   // htmx gives focus back, but not a selection that starts at the first character:
   // what is typed next would be put before the old value.
@@ -167,6 +171,15 @@ document.addEventListener('htmx:afterSwap', () => {
     setTimeout(() => stationForm()?.dispatchEvent(new Event('change', { bubbles: true })));
   }
 });
+
+// What a script put into a field is no change to the browser, which would let it be left silently.
+function postWhenLeft(field) {
+  let told = false;
+  field.addEventListener('change', () => { told = true; }, { once: true });
+  field.addEventListener('blur', () => {
+    if (!told && field.isConnected) field.dispatchEvent(new Event('change', { bubbles: true }));
+  }, { once: true });
+}
 
 document.addEventListener('htmx:load', (event) => paintAll(event.detail.elt));
 paintAll();
