@@ -20,7 +20,7 @@ def inside_the_blank(facts: Facts) -> Finding | Fine | None:
         return Fine("inside_the_blank", "Inside the blank", f"cut{share}")
     over = _beyond_mm(size, spec)
     if over <= _SLACK:
-        return Fine("inside_the_blank", "Inside the blank", f"{max(-over, 0):.1f} mm")
+        return Fine("inside_the_blank", "Inside the blank", f"{max(0.0, -over):.1f} mm")
     return Finding(
         "inside_the_blank",
         Severity.CAUTION,

@@ -137,9 +137,7 @@ class PlaceForm(StationForm):
     line_came = QuantityField(
         "mm", 3, least=0, most=2000, label="Came out as", required=False
     )
-    past = QuantityField(
-        "mm", 3, least=-1500, most=1500, label="It stopped past the mark by"
-    )
+    past = QuantityField("mm", 3, least=-1500, most=1500, label="Past its mark by")
     overlap_deg = QuantityField(
         "°", 2, least=0, most=180, label="Or in degrees", required=False
     )
