@@ -7,6 +7,11 @@ from engraving.spec import ArtworkPart, JobSpec, SizePart
 from support.jobs import pipeline_of
 
 
+def pytest_addoption(parser):
+    """Let a run type more than one random round at human pace."""
+    parser.addoption("--seeds", type=int, default=1, help="rounds typed at human pace")
+
+
 @pytest.fixture
 def scene():
     """A smooth picture with detail, 60 x 80, whole range of tones."""

@@ -10,8 +10,14 @@ expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")
-def address(tmp_path_factory):
-    with workshop(tmp_path_factory.mktemp("workshop")) as running:
+def folder(tmp_path_factory):
+    """Where the workshop keeps its data."""
+    return tmp_path_factory.mktemp("workshop")
+
+
+@pytest.fixture(scope="session")
+def address(folder):
+    with workshop(folder) as running:
         yield running
 
 

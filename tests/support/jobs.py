@@ -2,6 +2,7 @@
 
 import io
 
+import numpy as np
 from PIL import Image
 
 from engraving.artwork import Artwork, Held
@@ -27,3 +28,11 @@ def changed(spec, **parts):
     for part, values in parts.items():
         data[part] = {**data[part], **values} if isinstance(values, dict) else values
     return type(spec).model_validate(data)
+
+
+def photograph(cols=640, rows=480):
+    """A smooth scene with a checkered grain, as PNG bytes of 300 dpi."""
+    y, x = np.mgrid[0:rows, 0:cols]
+    light = 128 + 90 * np.sin(x / 41) * np.cos(y / 33) + 20 * ((x // 16 + y // 16) % 2)
+    tint = np.stack([light, light * 0.9, light * 0.75], axis=-1)
+    return png(tint.clip(0, 255).astype(np.uint8), dpi=(300, 300))

@@ -21,7 +21,9 @@ def ops(client, ticket):
         client.get(f"/jobs/{ticket.number}/place/")
         where = f"/jobs/{ticket.number}/operations/" + (f"{verb}/" if verb else "")
         answer = client.post(
-            where, {name: str(one) for name, one in sent.items()}, headers=HX
+            where,
+            {name: one if name == "changed" else str(one) for name, one in sent.items()},
+            headers=HX,
         )
         ticket.refresh_from_db()
         return answer
@@ -138,7 +140,7 @@ def test_scaled_together_or_each_for_itself(ops, ticket):
     ops("", at=1, scale_x="50")
     one = spec_of(ticket).operations[1]
     assert (one.scale_x, one.scale_y) == (50, 50)
-    ops("", at=1, has="lock_scale", scale_x="50", scale_y="80")
+    ops("", at=1, changed=["lock_scale", "scale_x", "scale_y"], scale_x="50", scale_y="80")
     one = spec_of(ticket).operations[1]
     assert (one.lock_scale, one.scale_x, one.scale_y) == (False, 50, 80)
 
@@ -148,7 +150,8 @@ def test_faults_stand_at_their_field_and_keep_the_rest(ops, ticket):
     page = ops("", at=1, kerf_mm="wide", offset_mm="4").content.decode()
     assert 'id="op-kerf_mm-fault"' in page
     assert 'value="wide"' in page
-    assert spec_of(ticket).operations[1].offset_mm == 2
+    assert spec_of(ticket).operations[1].offset_mm == 4
+    ops("", at=1, shape="traced")
     page = ops("", at=1, lightest="10", darkest="40").content.decode()
     assert "darkest tone" in page
     assert ops("", at=7).status_code == 422

@@ -1,9 +1,11 @@
 """Jobs, their revisions, and the pictures they are made from."""
 
+import hashlib
+import json
 from datetime import timedelta
 from typing import Any, ClassVar
 
-from django.db import models
+from django.db import models, transaction
 from django.db.models import Max
 from django.utils import timezone
 
@@ -75,9 +77,22 @@ class JobQuerySet(models.QuerySet["Job"]):
         return self.filter(words)
 
     def next_number(self) -> int:
-        """Return the next free ticket number."""
-        highest = self.aggregate(highest=Max("number"))["highest"]
-        return (highest or _FIRST_NUMBER - 1) + 1
+        """Return a ticket number that no ticket has or had."""
+        with transaction.atomic():
+            given, _ = Numbering.objects.get_or_create(pk=1)
+            highest = self.aggregate(highest=Max("number"))["highest"] or 0
+            given.last = max(given.last, highest, _FIRST_NUMBER - 1) + 1
+            given.save(update_fields=["last"])
+        return given.last
+
+
+class Numbering(models.Model):
+    """The last ticket number given; a removed ticket's number is not given again."""
+
+    last = models.PositiveIntegerField(default=0)
+
+    def __str__(self) -> str:
+        return f"Last number {self.last}"
 
 
 class Job(models.Model):
@@ -98,7 +113,8 @@ class Job(models.Model):
     station = models.CharField(max_length=20, default="artwork")
     visited = models.JSONField(default=list)
     signed_by = models.CharField(max_length=40, blank=True)
-    signed_revision = models.PositiveIntegerField(null=True)
+    signed_state = models.CharField(max_length=64, blank=True)
+    checked_state = models.CharField(max_length=64, blank=True)
     created = models.DateTimeField(auto_now_add=True)
     burned_at = models.DateTimeField(null=True)
 
@@ -112,6 +128,17 @@ class Job(models.Model):
         """The head revision's job description as plain data."""
         return self.head.spec if self.head else {}
 
+    @property
+    def state(self) -> str:
+        """What tells the job's present state from every other; empty before the first."""
+        return self.head.digest if self.head else ""
+
+
+def state_digest(spec: dict[str, Any], relations: dict[str, int | None]) -> str:
+    """Return what tells one state of a job from another, 32 hexadecimal digits."""
+    text = json.dumps([spec, relations], sort_keys=True, separators=(",", ":"))
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
+
 
 class Revision(models.Model):
     """One state of a job. Changes append; undo and redo move the job's head."""
@@ -122,6 +149,7 @@ class Revision(models.Model):
     label = models.CharField(max_length=120)
     touched = models.CharField(max_length=120, blank=True)
     relations = models.JSONField(default=dict)
+    digest = models.CharField(max_length=64, blank=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 

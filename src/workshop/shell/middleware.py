@@ -17,7 +17,9 @@ class OperatorUnits:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Set the unit for this request only."""
-        token = inches_shown.set(request.COOKIES.get(COOKIE) == "in")
+        # A page says what its numbers are in: the choice may be newer than the page.
+        unit = request.headers.get("X-Units") or request.COOKIES.get(COOKIE)
+        token = inches_shown.set(unit == "in")
         try:
             return self._get_response(request)
         finally:

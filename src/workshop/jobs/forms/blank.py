@@ -13,6 +13,9 @@ from workshop.shell.quantity import QuantityField
 class BlankForm(StationForm):
     """The blank, what it is made of, how large and fine the burn is, and its side."""
 
+    out_of_sight = frozenset({"centre", "nudge_x", "nudge_y"})
+    riders = frozenset({"ties"})
+
     blank = model_choice(Blank, "Bare bed", label="Blank")
     substrate = model_choice(Substrate, "Plain pale wood", label="Substrate")
     colour = forms.CharField(required=False, max_length=200, label="Colour")

@@ -21,6 +21,7 @@ class DotsForm(StationForm):
     """How tone becomes dots; which fields are in sight follows the method."""
 
     out_of_sight = frozenset({"choose"})
+    opens = frozenset({"mode"})
     fold_of = _FOLD_OF
 
     family = forms.ChoiceField(choices=choices.family_choices, label="Kind")

@@ -156,20 +156,9 @@ class PlaceForm(StationForm):
     shown = forms.IntegerField(required=False, min_value=0, max_value=399)
     pocket_toggle = forms.IntegerField(required=False, min_value=0, max_value=399)
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        if self.is_bound:
-            # A page shows what its mount has; the rest stays as it is.
-            for name, field in self.fields.items():
-                field.required = field.required and name in self.data
-
     def changes(self) -> dict[str, Any]:
-        """Return what was changed of the fields that were sent; empty buttons are none."""
-        found = {
-            name: value
-            for name, value in super().changes().items()
-            if name in self.data or isinstance(self.fields[name], forms.BooleanField)
-        }
+        """Return what was changed; empty buttons are no change."""
+        found = super().changes()
         for name in ("shown", "pocket_toggle", "zone_drop"):
             if found.get(name) is None:
                 found.pop(name, None)

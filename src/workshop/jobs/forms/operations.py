@@ -1,9 +1,8 @@
 """The form of one operation on the Place station."""
 
-from typing import Any, cast
+from typing import Any
 
 from django import forms
-from django.http import QueryDict
 
 from workshop.jobs import choices
 from workshop.jobs.forms.base import StationForm, model_choice
@@ -54,23 +53,8 @@ class OperationForm(StationForm):
     air = forms.BooleanField(required=False, label="Air")
     focus_mm = QuantityField("mm", 2, least=-100, most=100, label="Focus above")
 
-    _TICKS = frozenset({"cross", "lock_scale", "inverted", "air"})
-
     def __init__(self, *args: Any, recipes: Any = None, **kwargs: Any) -> None:
         kwargs.setdefault("auto_id", "op-%s")
         super().__init__(*args, **kwargs)
         if recipes is not None:
             self.fields["recipe"].queryset = recipes  # type: ignore[attr-defined]
-        if self.is_bound:
-            # A page shows the fields that its kind and shape have; the rest stay.
-            for name, field in self.fields.items():
-                field.required = field.required and name in self.data
-
-    def changes(self) -> dict[str, Any]:
-        """Return what was changed of the fields that the page showed."""
-        ticks = set(cast("QueryDict", self.data).getlist("has")) & self._TICKS
-        return {
-            name: value
-            for name, value in super().changes().items()
-            if name in self.data or name in ticks
-        }

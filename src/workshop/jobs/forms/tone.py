@@ -100,5 +100,8 @@ class ToneForm(StationForm):
         data: dict[str, Any] = super().clean() or {}
         black, white = data.get("input_black"), data.get("input_white")
         if black is not None and white is not None and white - black < 1:
-            self.add_error("input_white", f"It must lie above the black point, {black:g}.")
+            at = self.blamed("input_white", "input_black")
+            above = f"It must lie above the black point, {black:g}."
+            below = f"It must lie below the white point, {white:g}."
+            self.add_error(at, above if at == "input_white" else below)
         return data

@@ -105,6 +105,10 @@ def station_lines(job: Job, spec: JobSpec, findings: list[Finding]) -> list[Stat
 def _state(job: Job, slug: str, worst: dict[str, Finding]) -> str:
     if slug in worst:
         return "warn"
+    if slug == "check":
+        return "done" if job.state and job.checked_state == job.state else "open"
+    if slug == "run":
+        return "done" if job.burned_at else "open"
     return "done" if slug in job.visited else "open"
 
 
@@ -133,7 +137,6 @@ _SHORT = {
 def _results(job: Job, spec: JobSpec) -> dict[str, str]:
     size, burn, place = spec.size, spec.burn, spec.place
     x, y = anchor_of(size, place, place.anchor)
-    visited = set(job.visited)
     return {
         "artwork": card_result(spec) if spec.card else artwork_result(spec),
         "blank": blank_result(spec),
@@ -142,9 +145,16 @@ def _results(job: Job, spec: JobSpec) -> dict[str, str]:
         "burn": f"{show_number(burn.power, 1)} %, {show_number(burn.speed_mm_s, 1)} mm/s, "
         f"{burn.passes} pass{'es' if burn.passes > 1 else ''}",
         "place": f"{place.anchor.replace('-', ' ')} at {x:.1f}, {y:.1f}",
-        "check": "Checked" if "check" in visited else "Not checked yet",
+        "check": _check_result(job),
         "run": "Burned" if job.burned_at else "Not burned yet",
     }
+
+
+def _check_result(job: Job) -> str:
+    """Say whether this very state was checked."""
+    if not job.checked_state:
+        return "Not checked yet"
+    return "Checked" if job.checked_state == job.state else "Changed since the check"
 
 
 def _dots_result(spec: JobSpec) -> str:

@@ -12,11 +12,13 @@ from pydantic import ValidationError
 from engraving.errors import EngravingError, InputError
 from engraving.place import burned_box, centred, engravable_box, mounted, shown_piece
 from engraving.spec import ArtworkPart, JobSpec, ReproductionPart, SizePart, sentence
-from workshop.jobs.models import STATIONS, Artwork, Job, Revision
+from workshop.jobs.models import STATIONS, Artwork, Job, Revision, state_digest
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 from workshop.shelf.services import recipe_dose, recipe_part
 
 _ONE_STROKE = timedelta(seconds=2)
+_OF_ONE_STATE = ("check", "run")
+"""Stations whose tick speaks of one state of a job, and so of no copy of it."""
 _RELATIONS: dict[str, type[Model]] = {
     "artwork": Artwork,
     "machine": Machine,
@@ -239,9 +241,10 @@ def _append(
 ) -> None:
     head = job.head
     data = spec.model_dump(mode="json")
+    digest = state_digest(data, relations)
     if head and touched and _continues(head, touched, job):
-        head.spec, head.relations = data, relations
-        head.save(update_fields=["spec", "relations", "changed"])
+        head.spec, head.relations, head.digest = data, relations, digest
+        head.save(update_fields=["spec", "relations", "digest", "changed"])
     else:
         number = head.number + 1 if head else 1
         job.revisions.filter(number__gte=number).delete()
@@ -252,6 +255,7 @@ def _append(
             label=label[:120],
             touched=touched[:120],
             relations=relations,
+            digest=digest,
         )
     _point_at(job, head)
 
@@ -335,7 +339,7 @@ def copy(job: Job) -> Job:
             name=job.name,
             customer=job.customer,
             artwork=job.artwork,
-            visited=job.visited,
+            visited=[one for one in job.visited if one not in _OF_ONE_STATE],
         )
         twin.sheets.set(job.sheets.all())
         _append(twin, spec_of(job), f"Copied from {job.number:04d}", "", relations_of(job))
@@ -344,6 +348,17 @@ def copy(job: Job) -> Job:
 
 def sign_off(job: Job, name: str) -> None:
     """Sign the cautions of a job's present state."""
-    job.signed_by = name[:40]
-    job.signed_revision = job.head.number if job.head else None
-    job.save(update_fields=["signed_by", "signed_revision"])
+    job.signed_by, job.signed_state = name[:40], job.state
+    job.save(update_fields=["signed_by", "signed_state"])
+
+
+def is_signed(job: Job) -> bool:
+    """Whether the cautions of the job's present state were signed off."""
+    return bool(job.state) and job.signed_state == job.state
+
+
+def note_check(job: Job) -> None:
+    """Note that a job was checked as it stands now."""
+    if job.checked_state != job.state:
+        job.checked_state = job.state
+        job.save(update_fields=["checked_state"])

@@ -50,6 +50,25 @@ def refused(sentence: str) -> HttpResponse:
     return HttpResponse(sentence, status=422, content_type="text/plain; charset=utf-8")
 
 
+def meanwhile(request: HttpRequest, job: Job, form: StationForm) -> str:
+    """Say whether the job was changed elsewhere since the page was made.
+
+    The page tells the state it shows, and what it showed of each changed field.
+    Nothing is undone: both changes stand, and of a field that was changed twice
+    the newest value, with the other one named.
+    """
+    shown = request.headers.get("X-Base", "")
+    if not shown or shown == job.state:
+        return ""
+    twice = []
+    for name in sorted(form.typed):
+        before, now = request.POST.get(f"was:{name}"), form.posted_now(name)
+        if before is not None and before != now and now != form.data.get(name, ""):
+            twice.append(f"{form.fields[name].label} was {now or 'off'} there")
+    told = f" {', '.join(twice)}; Undo goes back to it." if twice else ""
+    return f"This ticket was changed on another page meanwhile; both changes stand.{told}"
+
+
 def sent_to(job: Job, station: str) -> HttpResponse:
     """Answer by opening another job's station."""
     response = HttpResponse(status=204)
@@ -80,6 +99,11 @@ def answer(  # noqa: PLR0913 (all but the first three keywords)
     response = render(request, page, context)
     if live:
         response["HX-Reswap"] = "none"
+    faulty = [one for one in (form, *(also or {}).values()) if one and one.errors]
+    if faulty:
+        # What still shows what was refused; "-" where nothing does.
+        names = [name for one in faulty for name in one.refused]
+        response["X-Faults"] = ",".join(names) or "-"
     if live or ahead:
         response["X-Keys"] = json.dumps(context["keys"])
     return response
@@ -101,6 +125,7 @@ def ticket_context(
         "station_template": _template(slug, card=spec.card is not None),
         "can_undo": can_undo,
         "can_redo": can_redo,
+        "state": job.state,
         "keys": pictures.view_keys(shown),
         "stage": {
             **facts.stage_facts(shown),
@@ -144,11 +169,11 @@ def _operations_context(request: HttpRequest, job: Job, spec: Any) -> dict[str, 
 
 def operation_form(job: Job, spec: Any, at: int, data: Any = None) -> OperationForm:
     """Return the form of one operation, filled with its values or with what was sent."""
-    return OperationForm(
-        data,
-        initial=operations.operation_values(spec, at),
-        recipes=operations.fitting_recipes(job, ["hatch", "score", "cut"]),
-    )
+    values = operations.operation_values(spec, at)
+    recipes = operations.fitting_recipes(job, ["hatch", "score", "cut"])
+    if data is None:
+        return OperationForm(initial=values, recipes=recipes)
+    return OperationForm.of(data, values, recipes=recipes)
 
 
 def _template(slug: str, *, card: bool) -> str:

@@ -9,7 +9,13 @@ from django.views.decorators.http import require_GET, require_POST
 from workshop.jobs.forms.operations import OperationForm
 from workshop.jobs.models import Job
 from workshop.jobs.services import operations, tickets
-from workshop.jobs.views.answers import answer, job_numbered, operation_form, refused
+from workshop.jobs.views.answers import (
+    answer,
+    job_numbered,
+    meanwhile,
+    operation_form,
+    refused,
+)
 
 _KINDS = ("hatch", "score", "cut")
 _SHAPES = ("rectangle", "rounded", "blank", "picture", "traced", "drawn")
@@ -64,12 +70,9 @@ def change(request: HttpRequest, number: int) -> HttpResponse:
     if not at.isdecimal() or int(at) >= len(spec.operations):
         return refused("This operation is not on the list any more.")
     form = operation_form(job, spec, int(at), request.POST)
-    if form.is_valid():
-        try:
-            operations.edit(job, int(at), form.changes())
-        except tickets.Error as error:
-            form.add_error(None, error.message)
-    return _answer(request, number, int(at), form if form.errors else None)
+    said = meanwhile(request, job, form)
+    form.apply(lambda changes: operations.edit(job_numbered(number), int(at), changes))
+    return _answer(request, number, int(at), form if form.errors else None, said=said)
 
 
 @require_POST
@@ -103,12 +106,17 @@ def give(request: HttpRequest, number: int, kind: str) -> HttpResponse:
 
 
 def _answer(
-    request: HttpRequest, number: int, looked: int, form: OperationForm | None = None
+    request: HttpRequest,
+    number: int,
+    looked: int,
+    form: OperationForm | None = None,
+    *,
+    said: str = "",
 ) -> HttpResponse:
     """Return the station with an operation open, and remember which."""
     request.COOKIES["operation"] = str(looked)
     request.COOKIES["fold"] = "operations"
     also = {"operation": form} if form is not None else None
-    response = answer(request, job_numbered(number), also=also)
+    response = answer(request, job_numbered(number), also=also, said=said)
     response.set_cookie("operation", str(looked), max_age=_A_MONTH, samesite="Lax")
     return response

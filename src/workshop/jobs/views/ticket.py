@@ -27,6 +27,7 @@ from workshop.jobs.views.answers import (
     answer,
     is_partial,
     job_numbered,
+    meanwhile,
     refused,
     ticket_context,
 )
@@ -98,17 +99,14 @@ def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
     tickets.visit(job, station)
     before = tickets.spec_of(job)
     form_of = form_class(station, card=before.card is not None)
-    form = form_of(request.POST, initial=stations.station_values(job, station))
-    if form.is_valid():
-        try:
-            stations.change_station(job, station, form.changes())
-        except tickets.Error as error:
-            form.add_error(form.field_of(error.field), error.message)
+    form = form_of.of(request.POST, stations.station_values(job, station))
+    said = meanwhile(request, job, form)
+    form.apply(lambda changes: stations.change_station(job, station, changes))
     if form.errors:
-        return answer(request, job_numbered(job.number), form)
-    live = request.headers.get("X-Live") == "1"
+        return answer(request, job_numbered(job.number), form, said=said)
+    live = request.headers.get("X-Live") == "1" and not said
     same = pictures.lies_the_same(before, tickets.spec_of(job))
-    return answer(request, job, live=live, ahead=same)
+    return answer(request, job, live=live, ahead=same, said=said)
 
 
 @require_POST
@@ -143,7 +141,9 @@ def readings(request: HttpRequest, number: int) -> HttpResponse:
 def findings(request: HttpRequest, number: int) -> HttpResponse:
     """Show what the rules found."""
     job = job_numbered(number)
-    return render(request, "jobs/_partials/findings.html", _findings(job))
+    context = _findings(job)
+    tickets.note_check(job)
+    return render(request, "jobs/_partials/findings.html", context)
 
 
 def _findings(job: Job) -> dict[str, Any]:
@@ -160,7 +160,7 @@ def _findings(job: Job) -> dict[str, Any]:
         "fine": fine,
         "counts": counts,
         "key": pieces.piece_key(tickets.shown_spec(job)),
-        "signed": job.signed_revision == (job.head.number if job.head else None),
+        "signed": tickets.is_signed(job),
     }
 
 

@@ -1,5 +1,6 @@
 // The bed: drag the piece or move it with arrow keys; zoom and pan; edges snap.
 
+import { holds, put } from '/static/shell/js/ledger.js';
 import { setAndPost } from './fields.js';
 
 const HAIR = 1e-6;
@@ -8,8 +9,10 @@ const SNAP_PX = 7;
 const piece = () => document.querySelector('#piece');
 const bed = () => document.querySelector('#bed');
 const numbers = (text) => text.split(' ').map(Number);
+const rounded = (value) => Math.round(value * 1000) / 1000;
 
-let shift = { x: 0, y: 0 };
+let shift = { x: 0, y: 0 }; // how far the piece is shown from where the job has it
+let aim = null; // where its left front corner is meant to lie; an answer may move the job under it
 let dragged = null;
 let panned = null;
 let resting = 0;
@@ -114,9 +117,19 @@ function point(event) {
   return new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix);
 }
 
+const corner = () => {
+  const [x, y] = numbers(piece().dataset.lies);
+  return { x, y };
+};
+function moveTo(where) {
+  aim = where;
+  show();
+}
 function show() {
   const element = piece();
   if (!element) return;
+  const lies = corner();
+  shift = aim ? { x: rounded(aim.x - lies.x), y: rounded(aim.y - lies.y) } : { x: 0, y: 0 };
   const moved = `translate(${shift.x} ${-shift.y})`;
   element.setAttribute('transform', moved);
   const rings = document.querySelector('#rings');
@@ -131,11 +144,12 @@ function show() {
   if (form?.elements.x) {
     const mm = document.querySelector('#pictures').dataset.unit === 'in' ? 25.4 : 1;
     const by = (field, much) => String(Math.round((Number(field.defaultValue) + much / mm) * 1e5) / 1e5);
-    form.elements.x.value = by(form.elements.x, shift.x);
-    form.elements.y.value = by(form.elements.y, shift.y);
+    for (const axis of ['x', 'y']) {
+      const value = by(form.elements[axis], shift[axis]);
+      if (form.elements[axis].value !== value) put(form, axis, value);
+    }
   }
 }
-const rounded = (value) => Math.round(value * 1000) / 1000;
 
 // Edges and middles of the blank are drawn to edges, middles, points and marks.
 function snapped(free, alone) {
@@ -179,7 +193,8 @@ document.addEventListener('pointerdown', (event) => {
   event.preventDefault();
   (element ?? drawing).focus();
   const start = point(event);
-  if (element) dragged = { id: event.pointerId, x: start.x - shift.x, y: start.y + shift.y };
+  const lies = element && (aim ?? corner());
+  if (element) dragged = { id: event.pointerId, x: start.x - lies.x, y: start.y + lies.y };
   else panned = { id: event.pointerId, x: event.clientX, y: event.clientY };
   (element ?? drawing).setPointerCapture(event.pointerId);
 });
@@ -192,8 +207,10 @@ document.addEventListener('pointermove', (event) => {
   }
   if (!dragged || event.pointerId !== dragged.id) return;
   const now = point(event);
-  shift = snapped({ x: rounded(now.x - dragged.x), y: rounded(dragged.y - now.y) }, event.altKey);
-  show();
+  const lies = corner();
+  const free = { x: rounded(now.x - dragged.x - lies.x), y: rounded(dragged.y - now.y - lies.y) };
+  const found = snapped(free, event.altKey);
+  moveTo({ x: lies.x + found.x, y: lies.y + found.y });
 });
 document.addEventListener('pointerup', (event) => {
   if (panned?.id === event.pointerId) panned = null;
@@ -228,8 +245,8 @@ document.addEventListener('keydown', (event) => {
   if (!step) return;
   event.preventDefault();
   const mm = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
-  shift = { x: rounded(shift.x + step[0] * mm), y: rounded(shift.y + step[1] * mm) };
-  show();
+  const from = aim ?? corner();
+  moveTo({ x: from.x + step[0] * mm, y: from.y + step[1] * mm });
   clearTimeout(resting);
   resting = setTimeout(post, POST_AFTER_MS);
 });
@@ -259,6 +276,13 @@ function begin() {
     look(kept());
   }
 }
+// An answer may bring the piece where the job has it by now, and a newer move be on its way.
+function settle() {
+  if (!aim || !piece()) return;
+  const field = document.querySelector('#station-form')?.elements.x;
+  if (!resting && !dragged && !(field && holds(field))) aim = null;
+  show();
+}
 // The answer brings the piece at its new place; the keyboard stays on it.
 let hadFocus = '';
 document.addEventListener('htmx:beforeSwap', () => {
@@ -266,7 +290,7 @@ document.addEventListener('htmx:beforeSwap', () => {
   hadFocus = ['piece', 'bed'].includes(id) ? id : '';
 });
 document.addEventListener('htmx:afterSettle', () => {
-  if (!resting && !dragged) shift = { x: 0, y: 0 };
+  settle();
   begin();
   scale();
   roll();

@@ -1,6 +1,8 @@
 // The points of the tone curve: set, dragged, moved by keys, taken away.
 
-import { postLive, setAndPost } from './fields.js';
+import { put } from '/static/shell/js/ledger.js';
+import { postLive } from './fields.js';
+import { post } from './line.js';
 
 const MOST = 16;
 const OFF_PX = 28; // pulled so far off the graph, a point goes
@@ -19,7 +21,7 @@ function read() {
 }
 function write() {
   const straight = JSON.stringify(points) === JSON.stringify(STRAIGHT);
-  form().elements.curve.value = straight ? '' : JSON.stringify(points);
+  put(form(), 'curve', straight ? '' : JSON.stringify(points));
 }
 
 // What enters the curve at each code, and what leaves it at last: the graph
@@ -92,7 +94,7 @@ const live = () => {
 };
 function settle() {
   write();
-  setAndPost({});
+  post(form());
 }
 
 document.addEventListener('pointerdown', (event) => {

@@ -1,9 +1,16 @@
-// Fields of a station: sliders that work under the finger, buttons that set values.
+// Fields of a station: left, typed, slid and counted; what is changed is posted.
+
+import * as ledger from '/static/shell/js/ledger.js';
+import { act, post } from './line.js';
 
 const LIVE_EVERY_MS = 40;
+const REST_MS = 600; // a slider that rests this long has the sentences follow
+const TYPE_AHEAD_MS = 1000; // how long a select waits for the next letter
 const $ = (selector, root = document) => root.querySelector(selector);
 const stationForm = () => $('#station-form');
 const ofStation = (field) => field.form === stationForm();
+const posts = (field) => field?.form?.matches?.('[data-ledger]');
+const SLIDER = 'input[type=range][data-for]';
 
 function paint(slider) {
   const share = (slider.value - slider.min) / (slider.max - slider.min);
@@ -22,38 +29,72 @@ function show(slider) {
 // At once, then at most so often, and the last value always.
 let waiting = 0;
 let last = 0;
-function live() {
+let rest = 0;
+export function postLive() {
+  clearTimeout(rest);
+  rest = setTimeout(() => post(stationForm()), REST_MS);
   if (waiting) return;
   const wait = last + LIVE_EVERY_MS - performance.now();
   if (wait <= 0) postNow();
   else waiting = setTimeout(postNow, wait);
 }
-export const postLive = live;
 function postNow() {
   waiting = 0;
   last = performance.now();
-  stationForm()?.dispatchEvent(new CustomEvent('live', { bubbles: false }));
+  post(stationForm(), { live: true });
 }
 
 document.addEventListener('input', (event) => {
-  if (!event.target.matches('input[type=range][data-for]')) return;
+  if (!event.target.matches(SLIDER)) return;
   show(event.target);
-  if (ofStation(event.target)) live();
+  if (ofStation(event.target)) postLive();
 });
-// A slider posts only live: an answer that brought new fields would take it from
-// under the finger, or eat the next press of an arrow key.
-document.addEventListener('change', (event) => {
-  if (event.target.matches?.('input[type=range][data-for]') && ofStation(event.target)) event.stopPropagation();
+
+// A field is posted when it is left, a switch when it is pressed.
+let keyed = null; // the select that letters are being typed at
+let letters = 0;
+document.addEventListener('keydown', (event) => {
+  if (event.target.matches?.('select') && event.key !== 'Tab') keyed = { field: event.target, at: performance.now() };
 }, true);
+function afterLetters(field) {
+  clearTimeout(letters);
+  letters = setTimeout(() => {
+    keyed = null;
+    if (field.isConnected) post(field.form);
+  }, TYPE_AHEAD_MS);
+}
+document.addEventListener('change', (event) => {
+  const field = event.target;
+  if (!posts(field) || field.type === 'file' || field.matches('[data-setting], [data-keep]')) return;
+  if (field.matches(SLIDER) && ofStation(field)) return; // it posts while it moves
+  ledger.touch(field);
+  if (keyed?.field === field && performance.now() - keyed.at < TYPE_AHEAD_MS) afterLetters(field);
+  else post(field.form);
+});
+document.addEventListener('focusout', (event) => {
+  const field = event.target;
+  if (!posts(field) || !ledger.isField(field)) return;
+  if (keyed?.field === field) {
+    clearTimeout(letters);
+    keyed = null;
+  }
+  // Typed as it was shown before, it is no change to the browser, but to the job it may be.
+  if (ledger.unsent(field.form).includes(field.name)) setTimeout(() => post(field.form));
+});
+document.addEventListener('submit', (event) => {
+  if (!event.target.matches('[data-ledger]')) return;
+  event.preventDefault();
+  post(event.target);
+});
+
 document.addEventListener('dblclick', (event) => {
   const field = event.target.closest?.('input[data-plain]') ?? event.target.closest?.('label')?.control;
   if (field?.dataset.plain === undefined) return;
   field.value = field.dataset.plain;
-  if (field.type === 'range') {
-    show(field);
-    if (ofStation(field)) live();
-    else field.form?.dispatchEvent(new Event('change', { bubbles: true }));
-  } else field.dispatchEvent(new Event('change', { bubbles: true }));
+  ledger.touch(field);
+  if (field.type === 'range') show(field);
+  if (field.type === 'range' && ofStation(field)) postLive();
+  else if (posts(field)) post(field.form);
 });
 
 // Arrow keys count up and down in a field; with Shift ten times as fast.
@@ -67,8 +108,9 @@ document.addEventListener('keydown', (event) => {
   event.preventDefault();
   const step = Number(field.dataset.step) * (event.shiftKey ? 10 : 1);
   field.value = String(Number((value + way * step).toFixed(6)));
+  ledger.touch(field);
   clearTimeout(counting);
-  counting = setTimeout(() => document.getElementById(field.id)?.dispatchEvent(new Event('change', { bubbles: true })), 350);
+  counting = setTimeout(() => posts(field) && post(field.form), 350);
 });
 
 // data-set="name=value;name=value": a button that fills fields and posts them.
@@ -84,102 +126,11 @@ document.addEventListener('click', (event) => {
   const [name, by] = button.dataset.add.split('=');
   setAndPost((form) => ({ [name]: Number(form.elements[name].value || 0) + Number(by) }));
 });
-// While a request is under way the next values wait: its answer brings a new form.
-let busy = false;
-const held = [];
-export function setAndPost(values) {
-  if (busy) {
-    held.push(values);
-    return;
-  }
+export function setAndPost(values, how) {
   const form = stationForm();
-  if (!form) return;
-  // What adds to a value must see the newest one.
-  const fresh = typeof values === 'function' ? values(form) : values;
-  for (const [name, value] of Object.entries(fresh)) form.elements[name].value = value;
-  form.dispatchEvent(new Event('change', { bubbles: true }));
-}
-// A station that is opened meanwhile opens after the answer, which would close it again.
-let opens = '';
-document.addEventListener('click', (event) => {
-  const row = event.target.closest?.('.station__row');
-  if (!row || !busy) return;
-  event.stopImmediatePropagation();
-  opens = row.id;
-}, true);
-const ofForm = (event) => event.detail.requestConfig?.elt?.id === 'station-form';
-// Of a form that another answer took away htmx tells nothing more; its request does.
-document.addEventListener('htmx:beforeRequest', (event) => {
-  if (event.target.id === 'station-form') event.detail.xhr.addEventListener('loadend', answered);
-});
-function answered() {
-  busy = false;
-  setTimeout(() => {
-    if (held.length) setAndPost(held.shift());
-    const row = opens;
-    opens = '';
-    if (row) document.getElementById(row)?.click();
-  });
-}
-
-document.addEventListener('htmx:configRequest', (event) => {
-  if (event.detail.triggeringEvent?.type === 'live') event.detail.headers['X-Live'] = '1';
-});
-// What is changed while an answer is on its way is kept, and posted after it.
-let sent = {};
-let late = [];
-let marked = null;
-const inSight = (form) => [...form.elements].filter((field) => field.name && field.type !== 'hidden' && field.id);
-const state = (field) => (/checkbox|radio/.test(field.type) ? field.checked : field.value);
-
-document.addEventListener('htmx:configRequest', (event) => {
-  if (event.target.id !== 'station-form') return;
-  busy = event.detail.triggeringEvent?.type !== 'live';
-  sent = Object.fromEntries(inSight(event.target).map((field) => [field.id, state(field)]));
-});
-document.addEventListener('htmx:beforeSwap', (event) => {
-  const form = stationForm();
-  const field = document.activeElement;
-  marked = field?.matches?.('#station-form input.input')
-    && field.selectionStart !== null
-    ? { id: field.id, start: field.selectionStart, end: field.selectionEnd } : null;
-  const live = event.detail.requestConfig?.triggeringEvent?.type === 'live';
-  if (live) late = []; // its answer leaves the fields alone
-  else if (ofForm(event) && form) {
-    late = inSight(form).filter((one) => one.id in sent && state(one) !== sent[one.id]);
-  } else {
-    const dirty = field?.matches?.('#station-form input.input') && field.value !== field.defaultValue;
-    late = dirty ? [field] : [];
-  }
-  late = late.map((one) => ({ id: one.id, state: state(one), typing: one === field && one.matches('input.input') }));
-});
-document.addEventListener('htmx:afterSwap', () => {
-  const kept = late;
-  late = [];
-  for (const one of kept) {
-    const field = document.getElementById(one.id);
-    if (!field) continue;
-    if (typeof one.state === 'boolean') field.checked = one.state;
-    else field.value = one.state;
-    if (one.typing) postWhenLeft(field);
-  }
-  // htmx gives focus back, but not a selection that starts at the first character:
-  // what is typed next would be put before the old value.
-  const again = document.getElementById(marked?.id);
-  if (again && again === document.activeElement) again.setSelectionRange(marked.start, marked.end);
-  if (kept.some((one) => !one.typing)) {
-    setTimeout(() => stationForm()?.dispatchEvent(new Event('change', { bubbles: true })));
-  }
-});
-
-// What a script put into a field is no change to the browser, which would let it be left silently.
-function postWhenLeft(field) {
-  let told = false;
-  field.addEventListener('change', () => { told = true; }, { once: true });
-  field.addEventListener('blur', () => {
-    if (!told && field.isConnected) field.dispatchEvent(new Event('change', { bubbles: true }));
-  }, { once: true });
+  if (form) act(form, values, how);
 }
 
 document.addEventListener('htmx:load', (event) => paintAll(event.detail.elt));
+document.addEventListener('ember:fresh', (event) => paintAll(event.target.parentElement));
 paintAll();

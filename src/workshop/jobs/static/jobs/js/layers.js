@@ -1,5 +1,7 @@
 // Pictures of the views, fetched for what is in sight, drawn where they belong.
 
+const AGAIN_MS = 1500;
+
 export class Layer {
   // `mark` tells the server that this is the picture the eye is on.
   constructor(changed, mark = {}) {
@@ -27,8 +29,13 @@ export class Layer {
       if (turn < (this.shown?.turn ?? 0)) return;
       this.shown = { bitmap, window, key, view, turn };
       this.changed();
-    } catch {
-      if (turn === this.turn) this.asked = '';
+    } catch (fault) {
+      if (turn !== this.turn) return;
+      this.asked = '';
+      // The program was away for a moment: the picture comes when it is back.
+      if (fault instanceof TypeError) {
+        setTimeout(() => turn === this.turn && !this.asked && this.fetch(base, view, key, window, large), AGAIN_MS);
+      }
     }
   }
 

@@ -1,5 +1,6 @@
 // Lines of lettering on the table: a frame for each, dragged or moved by keys.
 
+import { holds } from '/static/shell/js/ledger.js';
 import { setAndPost } from './fields.js';
 
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
@@ -8,7 +9,7 @@ export class Letters {
   constructor(table) {
     this.table = table;
     this.place = table.stage.querySelector('#letters');
-    this.shift = null; // {index, x, y} in mm, not posted yet
+    this.aim = null; // {index, x, y}: where a line is meant to stand, in mm
     document.addEventListener('ember:moved', () => this.arrange());
     document.addEventListener('toggle', () => this.update(), true);
     document.addEventListener('htmx:afterSwap', () => this.update());
@@ -27,8 +28,18 @@ export class Letters {
     this.place.hidden = !open || !lines.length;
     while (this.place.children.length > lines.length) this.place.lastChild.remove();
     while (this.place.children.length < lines.length) this.add(this.place.children.length);
-    if (!this.shift?.busy) this.shift = null;
+    if (this.aim && !this.aim.busy && !this.underWay) this.aim = null;
     this.arrange();
+  }
+
+  // Whether the newest place is not the job's yet.
+  get underWay() {
+    const field = document.querySelector(`#f-line${this.aim.index}_x`);
+    return Boolean(field && holds(field));
+  }
+
+  standing(index) {
+    return this.aim?.index === index ? this.aim : this.lines[index];
   }
 
   add(index) {
@@ -48,7 +59,8 @@ export class Letters {
     const [mx, my] = [art.left + art.width / 2, art.top + art.height / 2];
     this.lines.forEach((line, i) => {
       const frame = this.place.children[i];
-      const moved = this.shift?.index === i ? this.shift : { x: 0, y: 0 };
+      const at = this.standing(i);
+      const moved = { x: at.x - line.x, y: at.y - line.y };
       const [left, low, right, high] = line.box;
       const [w, h] = [Math.max((right - left) * scale, 22), Math.max((high - low) * scale, 14)];
       const [x, y] = [mx + (left + moved.x) * scale, my - (high + moved.y) * scale];
@@ -64,11 +76,13 @@ export class Letters {
     frame.focus({ preventScroll: true });
     frame.setPointerCapture(event.pointerId);
     const start = this.table.at(event);
-    this.shift = { index, x: 0, y: 0, busy: true };
+    const from = this.standing(index);
+    this.aim = { index, x: from.x, y: from.y, busy: true };
+    const [x, y] = [from.x, from.y];
     frame.onpointermove = (now) => {
       const at = this.table.at(now);
       const { scale } = this.table.view;
-      Object.assign(this.shift, { x: (at.x - start.x) / scale, y: (start.y - at.y) / scale });
+      Object.assign(this.aim, { x: x + (at.x - start.x) / scale, y: y + (start.y - at.y) / scale });
       this.arrange();
     };
     frame.onpointerup = frame.onpointercancel = () => {
@@ -83,21 +97,19 @@ export class Letters {
     event.preventDefault();
     event.stopPropagation();
     const mm = event.altKey ? 0.1 : event.shiftKey ? 10 : 1;
-    if (this.shift?.index !== index) this.shift = { index, x: 0, y: 0 };
-    this.shift.busy = true;
-    this.shift.x += step[0] * mm;
-    this.shift.y += step[1] * mm;
+    const from = this.standing(index);
+    this.aim = { index, x: from.x + step[0] * mm, y: from.y + step[1] * mm, busy: true };
     this.arrange();
     clearTimeout(this.resting);
     this.resting = setTimeout(() => this.post(), 400);
   }
 
   post() {
-    const { index, x, y } = this.shift;
-    this.shift.busy = false;
-    if (Math.abs(x) < 0.005 && Math.abs(y) < 0.005) return;
+    const { index, x, y } = this.aim;
+    this.aim.busy = false;
     const line = this.lines[index];
+    if (Math.abs(x - line.x) < 0.005 && Math.abs(y - line.y) < 0.005) return;
     const mm = (value) => `${Math.round(value * 100) / 100} mm`;
-    setAndPost({ [`line${index}_x`]: mm(line.x + x), [`line${index}_y`]: mm(line.y + y) });
+    setAndPost({ [`line${index}_x`]: mm(x), [`line${index}_y`]: mm(y) });
   }
 }

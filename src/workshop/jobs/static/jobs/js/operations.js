@@ -7,7 +7,7 @@ function move(item, to) {
   const count = list().children.length;
   if (to < 0 || to >= count || to === Number(item.dataset.at)) return;
   htmx.ajax('POST', item.getAttribute('hx-post'), {
-    source: item, target: '#stations', swap: 'outerHTML', values: { at: item.dataset.at, to },
+    source: item, target: '#stations', swap: 'morph', values: { at: item.dataset.at, to },
   });
 }
 
@@ -29,12 +29,8 @@ document.addEventListener('keydown', (event) => {
   event.target.dispatchEvent(new MouseEvent('click', { bubbles: true }));
 });
 
-// The answer brings the list anew; the keyboard stays on what it moved or pressed.
+// The answer brings the list anew; the keyboard stays on what it moved.
 let refocus = '';
-document.addEventListener('htmx:beforeRequest', () => {
-  const at = document.activeElement;
-  if (!refocus && at?.id && at.closest('#ops, #rings, #seen, .op__add')) refocus = at.id;
-});
 document.addEventListener('htmx:afterSettle', (event) => {
   if (event.target.id !== 'stations') return;
   const found = refocus ? document.getElementById(refocus) : null;

@@ -45,6 +45,11 @@ document.addEventListener('keydown', (event) => {
 document.addEventListener('htmx:oobAfterSwap', (event) => {
   if (event.target.id === 'takes' || event.detail.target?.id === 'takes') peek(-1);
 });
+// Once named, a card is folded again.
+document.addEventListener('htmx:beforeSwap', (event) => {
+  const more = event.detail.requestConfig?.elt?.closest?.('.take__more');
+  if (more && event.detail.xhr.status < 400) more.open = false;
+});
 // Only one card is being named at a time.
 document.addEventListener('toggle', (event) => {
   if (!event.target.matches?.('.take__more') || !event.target.open) return;

@@ -76,7 +76,7 @@ export const TOOLS = {
     way: 'point',
     post: ([at], table) => {
       const [x, y] = shares(table, [at])[0];
-      window.htmx.ajax('POST', `${table.base}pick/`, { target: '#stations', swap: 'outerHTML', values: { x, y } });
+      window.htmx.ajax('POST', `${table.base}pick/`, { target: '#stations', swap: 'morph', values: { x, y } });
     },
   },
   level: {

@@ -1,5 +1,7 @@
 // What every page has: the list of keys, faults of requests, two-press buttons, uploads.
 
+import './swap.js';
+
 const $ = (selector, root = document) => root.querySelector(selector);
 
 export const typing = (target) =>
@@ -7,10 +9,31 @@ export const typing = (target) =>
   (target.matches('input:not([type=range]):not([type=radio]):not([type=checkbox]), select, textarea') ||
     target.isContentEditable);
 
-export function say(text) {
+// A message is a node of its own each time, so that none comes faded already.
+export function say(text, { stays = false } = {}) {
   const place = $('#said');
-  if (place) place.textContent = text;
+  if (!place) return;
+  const line = document.createElement('span');
+  line.textContent = text;
+  line.classList.toggle('is-staying', stays);
+  place.replaceChildren(...(text ? [line] : []));
 }
+
+// A refusal stands where it was asked for, until the next try.
+function refuse(node, text) {
+  say(text, { stays: true });
+  const place = node?.closest?.('.row, .finding, .op, .op__add, li, form, .station__body') ?? null;
+  if (!place?.isConnected) return;
+  const line = document.createElement('p');
+  line.className = 'fault is-refusal';
+  line.setAttribute('role', 'alert');
+  line.textContent = text;
+  place.after(line);
+}
+document.addEventListener('htmx:beforeRequest', (event) => {
+  if (event.detail.requestConfig.verb === 'get' && !event.detail.requestConfig.triggeringEvent) return;
+  document.querySelectorAll('.is-refusal').forEach((line) => line.remove());
+});
 
 // The list of keys
 
@@ -46,18 +69,27 @@ document.addEventListener('click', (event) => {
   const button = event.target.closest('[data-units]');
   if (!button) return;
   const unit = button.dataset.units === 'in' ? 'mm' : 'in';
-  document.cookie = `units=${unit}; path=/; max-age=315360000; SameSite=Lax`;
-  location.reload();
+  const turn = () => {
+    document.cookie = `units=${unit}; path=/; max-age=315360000; SameSite=Lax`;
+    location.reload();
+  };
+  // What was typed in the old unit is saved in it first.
+  const asked = new CustomEvent('ember:leave', { detail: turn, cancelable: true });
+  if (document.dispatchEvent(asked)) turn();
 });
 
 // A request that could not be answered says so
 
 document.addEventListener('htmx:responseError', (event) => {
-  const { xhr } = event.detail;
-  say(xhr.status === 422 ? xhr.responseText : 'That did not work; nothing was changed. Try again.');
+  const { xhr, elt } = event.detail;
+  if (xhr.status === 422) refuse(elt, xhr.responseText);
+  else say('That did not work; nothing was changed. Try again.', { stays: true });
 });
-document.addEventListener('htmx:sendError', () =>
-  say('The program cannot be reached. Is it still running? Nothing is lost.'));
+document.addEventListener('htmx:sendError', (event) => {
+  // Fields say for themselves that they are not saved yet.
+  if (event.detail.elt?.matches?.('[data-ledger]')) return;
+  say('The program cannot be reached. Is it still running?', { stays: true });
+});
 
 // Buttons that need a second press
 

@@ -1,0 +1,209 @@
+// What changes the job goes to the server one after the other: fields as they were
+// left, buttons in the order they were pressed. Nothing overtakes, nothing is lost.
+
+import * as ledger from '/static/shell/js/ledger.js';
+import { say } from '/static/shell/js/page.js';
+
+const AGAIN_MS = 1500;
+const FORM = 'form[data-ledger]';
+const forms = () => [...document.querySelectorAll(FORM)];
+const wanted = new Map(); // form -> whether only its pictures are wanted
+const waiting = []; // buttons: { form, values, live } or { issue }
+let flying = null; // what is on its way: { xhr, form, carried, act }
+let lost = false;
+
+const anyUnsent = () => forms().some((form) => ledger.unsent(form).length);
+
+// Post what was changed in a form; live, only what is seen of it is wanted back.
+export function post(form, { live = false } = {}) {
+  if (!form) return;
+  wanted.set(form, (wanted.get(form) ?? true) && live);
+  pump();
+}
+
+// A button's values: of fields in sight as if typed, of hidden ones beside them.
+// `values` may be a function of the form, which then sees the newest.
+export function act(form, values, { live = false } = {}) {
+  waiting.push({ id: form.id, values, live });
+  pump();
+}
+const after = (then) => {
+  waiting.push({ issue: then });
+  pump();
+};
+
+function pump() {
+  if (flying) return;
+  const typed = forms().find((form) => ledger.unsent(form).length && waiting.length);
+  if (typed && !wanted.has(typed)) wanted.set(typed, false);
+  const [next] = wanted;
+  if (next) {
+    wanted.delete(next[0]);
+    if (next[0].isConnected) launch(next[0], next[1], null);
+    else pump();
+    return;
+  }
+  const order = waiting.shift();
+  if (!order) return;
+  if (order.issue) {
+    order.issue();
+    if (!flying) setTimeout(pump);
+  } else run(order);
+}
+
+function run(order) {
+  const form = document.getElementById(order.id);
+  if (!form) return pump();
+  const values = typeof order.values === 'function' ? order.values(form) : order.values;
+  const beside = {};
+  for (const [name, value] of Object.entries(values)) {
+    const field = form.elements[name];
+    if (field && field.type !== 'hidden') ledger.put(form, name, String(value));
+    else beside[name] = String(value);
+  }
+  launch(form, order.live, { ...order, values: beside });
+}
+
+function launch(form, live, order) {
+  flying = { form, carried: ledger.send(form), order };
+  form.dispatchEvent(new CustomEvent(live ? 'live' : 'send', { bubbles: false }));
+  if (!flying?.xhr) landed();
+}
+
+function landed() {
+  flying = null;
+  setTimeout(pump);
+}
+
+// Only what was changed is told, and what the page showed before.
+function body(form, carried, order) {
+  const all = new FormData(form);
+  const told = new FormData();
+  form.querySelectorAll('[data-always]').forEach((field) => told.append(field.name, field.value));
+  const names = new Set(carried.keys());
+  for (const [name, value] of Object.entries(order?.values ?? {})) {
+    told.append('changed', name);
+    told.append(name, value);
+    names.delete(name);
+  }
+  for (const name of names) {
+    told.append('changed', name);
+    told.append(`was:${name}`, ledger.shownBefore(form, name));
+    all.getAll(name).forEach((value) => told.append(name, value));
+  }
+  return told;
+}
+
+const isLedger = (node) => node?.matches?.(FORM);
+const base = () => document.querySelector('#pictures')?.dataset ?? {};
+// Orders of a person that change or need the job as it stands; stopping never waits.
+function isOrder({ elt, target, verb, triggeringEvent }) {
+  if (elt?.closest?.('[data-at-once]')) return false;
+  const byHand = triggeringEvent && !['load', 'revealed', 'every'].includes(triggeringEvent.type) && triggeringEvent.type !== 'htmx:load';
+  return Boolean(byHand) && (verb === 'post' || ['stations', 'panel'].includes(target?.id));
+}
+
+document.addEventListener('htmx:confirm', (event) => {
+  const { detail } = event;
+  if (isLedger(detail.elt) || !isOrder(detail)) return;
+  if (!flying && !waiting.length && !wanted.size && !anyUnsent()) return;
+  event.preventDefault();
+  waiting.push({
+    issue: () => {
+      if (detail.elt.isConnected) detail.issueRequest(true);
+      else if (detail.elt.id) document.getElementById(detail.elt.id)?.click();
+    },
+  });
+  pump();
+});
+document.addEventListener('htmx:configRequest', (event) => {
+  const { detail } = event;
+  const { state, unit } = base();
+  if (state) detail.headers['X-Base'] = state;
+  if (unit) detail.headers['X-Units'] = unit;
+  if (!isLedger(detail.elt) || flying?.form !== detail.elt) return;
+  if (detail.triggeringEvent?.type === 'live') detail.headers['X-Live'] = '1';
+  detail.parameters = body(detail.elt, flying.carried, flying.order);
+});
+document.addEventListener('htmx:beforeRequest', (event) => {
+  const { requestConfig, xhr } = event.detail;
+  if (isLedger(requestConfig.elt)) flying = { ...flying, xhr };
+  else if (isOrder(requestConfig) && !requestConfig.elt.closest('[data-passes]')) flying = { xhr };
+  else return;
+  xhr.addEventListener('loadend', landed);
+});
+
+// What came back: taken, or refused at its field.
+document.addEventListener('htmx:beforeSwap', (event) => {
+  const { xhr } = event.detail;
+  if (!flying || flying.xhr !== xhr) return;
+  if (lost) regained();
+  const { form, carried } = flying;
+  if (!form) {
+    if (xhr.status >= 400) waiting.length = 0;
+    return;
+  }
+  if (xhr.status >= 400) {
+    ledger.failed(form, carried);
+    waiting.length = 0;
+  } else if (xhr.getResponseHeader('X-Faults')) {
+    ledger.arrived(form, carried, new Set(xhr.getResponseHeader('X-Faults').split(',')));
+    waiting.length = 0; // whoever pressed them did not know of the fault
+  } else ledger.arrived(form, carried, new Set());
+});
+// The fault is brought into sight, the keys with it unless they are at work elsewhere.
+document.addEventListener('htmx:afterSettle', (event) => {
+  if (!event.detail.xhr?.getResponseHeader('X-Faults')) return;
+  const fault = document.querySelector('.station__body .fault');
+  const list = fault?.closest('.stations');
+  if (!list) {
+    say('That was not taken: the page was older than the job. It shows the job as it stands now.', { stays: true });
+    return;
+  }
+  const [a, b] = [fault.getBoundingClientRect(), list.getBoundingClientRect()];
+  if (a.top < b.top || a.bottom > b.bottom) list.scrollBy(0, a.top - b.top - b.height / 3);
+});
+
+// The program is away: what was typed is marked, kept, and sent when it is back.
+function mark() {
+  for (const form of forms()) {
+    const open = new Set(lost ? ledger.unsent(form) : []);
+    for (const field of form.elements) field.classList.toggle('is-unsent', open.has(field.name));
+  }
+}
+function regained() {
+  lost = false;
+  mark();
+  say('');
+}
+document.addEventListener('htmx:sendError', (event) => {
+  if (!flying || flying.xhr !== event.detail.xhr) return;
+  const { form, carried, order } = flying;
+  lost = true;
+  if (form) {
+    ledger.failed(form, carried);
+    if (order) waiting.unshift({ ...order, live: false });
+    else wanted.set(form, false);
+    say('Not saved yet; it is sent when the program is back.', { stays: true });
+    const { xhr } = flying;
+    flying = { form, carried: new Map(), xhr };
+    xhr.removeEventListener('loadend', landed);
+    setTimeout(landed, AGAIN_MS);
+  } else waiting.length = 0;
+  mark();
+});
+
+document.addEventListener('ember:leave', (event) => {
+  event.preventDefault();
+  after(event.detail);
+});
+// A page that is left takes nothing typed with it.
+addEventListener('pagehide', () => {
+  for (const form of forms()) {
+    const names = new Map([...(flying?.form === form ? flying.carried : []), ...ledger.send(form)]);
+    if (!names.size) continue;
+    const { state, unit } = base();
+    const headers = { 'HX-Request': 'true', 'X-Base': state, 'X-Units': unit, ...JSON.parse(document.body.getAttribute('hx-headers')) };
+    fetch(form.getAttribute('hx-post'), { method: 'POST', body: body(form, names, null), headers, keepalive: true });
+  }
+});
