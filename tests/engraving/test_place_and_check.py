@@ -104,7 +104,8 @@ BAD = {
 
 
 SILENT = {
-    "safe_under_a_beam", "marks_with_a_beam", "pockets_hold_something", "blanks_lie_apart", "round_pieces_turn",
+    "safe_under_a_beam", "mercury_in_old_mirrors", "marks_with_a_beam",
+    "pockets_hold_something", "blanks_lie_apart", "round_pieces_turn",
     "the_seam_is_closed", "clear_of_handles", "strips_show", "something_is_included",
     "outlines_are_there", "cut_loose_last", "inside_before_outside",
     "zero_is_where_the_head_stands", "dots_are_sharp", "letters_fit_their_arc",
@@ -113,7 +114,9 @@ SILENT = {
 
 
 def test_a_good_job_is_fine():
-    good = changed(GOOD, burn={"recipe_dose": 1.6}, machine={"response_ms": 1})
+    good = changed(
+        GOOD, burn={"recipe": "Brown", "recipe_dose": 1.6}, machine={"response_ms": 1}
+    )
     facts = Facts(
         good, burned_dots=1000, short_runs=0, two_level=False, smeared=False, melting=0.01,
         strokes=(("Highmere", 0.8, 40.0),), off_blank=0.0,
@@ -144,7 +147,8 @@ def test_each_fix_answers_its_finding(rule):
 @pytest.mark.parametrize(
     ("rule", "parts", "severity"),
     [("safe_under_a_beam", {"substrate": {"hazard": "chlorine"}}, Severity.STOP),
-     ("safe_under_a_beam", {"substrate": {"hazard": "old-mirror"}}, Severity.CAUTION),
+     ("mercury_in_old_mirrors", {"substrate": {"hazard": "old-mirror"}}, Severity.CAUTION),
+     ("settings_are_tested", {"burn": {"recipe": ""}}, Severity.CAUTION),
      ("marks_with_a_beam", {"machine": {"kind": "drag"}}, Severity.STOP)],
 )  # fmt: skip
 def test_what_no_button_can_put_right(rule, parts, severity):

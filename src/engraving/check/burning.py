@@ -32,6 +32,26 @@ def mostly_burned(facts: Facts) -> Finding | Fine | None:
     )
 
 
+def settings_are_tested(facts: Facts) -> Finding | Fine | None:
+    """Speed and power come from a recipe for this substrate on this machine."""
+    spec = facts.spec
+    burn = spec.burn
+    if spec.card or not spec.raster:
+        return None
+    if burn.recipe:
+        version = f", version {burn.recipe_version}" if burn.recipe_version else ""
+        return Fine("settings_are_tested", "Recipe", f"{burn.recipe}{version}")
+    begun = f", begun from {burn.start_from}" if burn.start_from else ""
+    return Finding(
+        "settings_are_tested",
+        Severity.CAUTION,
+        "burn",
+        f"No recipe says how {spec.substrate.name} burns on {spec.machine.name}: "
+        "its speed and power are not tested there.",
+        f"{burn.power:g} %, {burn.speed_mm_s:g} mm/s{begun}",
+    )
+
+
 def dose_as_the_recipe(facts: Facts) -> Finding | Fine | None:
     """Solid areas get the dose that the recipe was made for."""
     spec = facts.spec

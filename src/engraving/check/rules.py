@@ -242,7 +242,7 @@ def zero_is_where_the_head_stands(facts: Facts) -> Result:
 
 
 def safe_under_a_beam(facts: Facts) -> Result:
-    """No beam burns what gives off chlorine; an old mirror is asked about.
+    """No beam burns what gives off chlorine.
 
     Chlorine plastics give off hydrogen chloride (common practice, no source).
     """
@@ -256,15 +256,23 @@ def safe_under_a_beam(facts: Facts) -> Result:
             "It holds chlorine, which comes off as acid gas under a beam: it is refused.",
             spec.substrate.name,
         )
-    if hazard == "old-mirror":
-        return Finding(
-            "safe_under_a_beam",
-            Severity.CAUTION,
-            "blank",
-            "The backing of a very old mirror may hold mercury; burn only what you know.",
-            spec.substrate.name,
-        )
     return None
+
+
+def mercury_in_old_mirrors(facts: Facts) -> Result:
+    """Whoever burns a mirror knows its backing.
+
+    Tin amalgam backs very old mirrors (common practice, no source).
+    """
+    if facts.spec.substrate.hazard != "old-mirror":
+        return None
+    return Finding(
+        "mercury_in_old_mirrors",
+        Severity.CAUTION,
+        "blank",
+        "The backing of a very old mirror may hold mercury; burn only what you know.",
+        facts.spec.substrate.name,
+    )
 
 
 def marks_with_a_beam(facts: Facts) -> Result:
@@ -283,6 +291,7 @@ def marks_with_a_beam(facts: Facts) -> Result:
 
 RULES: tuple[Callable[[Facts], Result], ...] = (
     safe_under_a_beam,
+    mercury_in_old_mirrors,
     marks_with_a_beam,
     pockets_hold_something,
     operations.blanks_lie_apart,
@@ -305,12 +314,14 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
     artwork.subject_stands_out,
     artwork.letters_are_wide_enough,
     artwork.letters_fit_their_arc,
+    size.worked_from_its_side,
     size.sides_as_they_follow,
     size.plate_has_a_border,
     speed_in_range,
     power_in_range,
     something_to_burn,
     burning.mostly_burned,
+    burning.settings_are_tested,
     burning.dose_as_the_recipe,
     burning.short_runs,
     burning.lightest_tone_marks,

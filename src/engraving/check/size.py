@@ -70,6 +70,28 @@ def source_is_large_enough(facts: Facts) -> Finding | Fine | None:
     )
 
 
+_WORKED = {"front": "from the face", "back": "from behind"}
+
+
+def worked_from_its_side(facts: Facts) -> Finding | Fine | None:
+    """The piece is worked from the side that its substrate is worked from."""
+    spec = facts.spec
+    side, wanted = spec.side.seen_from, spec.substrate.worked_from
+    how = "mirrored" if spec.mirrored else "not mirrored"
+    if side == wanted:
+        label = f"Worked {_WORKED[side]}"
+        return Fine("worked_from_its_side", label, how)
+    return Finding(
+        "worked_from_its_side",
+        Severity.CAUTION,
+        "blank",
+        f"{spec.substrate.name} is worked {_WORKED[wanted]}, this job {_WORKED[side]}: "
+        "make sure that is meant, or it comes out the wrong way round.",
+        f"worked {_WORKED[side]}, {how}",
+        Fix(f"Work it {_WORKED[wanted]}", {"side": {"seen_from": wanted}}),
+    )
+
+
 def sides_as_they_follow(facts: Facts) -> Finding | Fine | None:
     """Mirroring, inverting and polarity are as side and substrate have them."""
     side = facts.spec.side
@@ -83,8 +105,7 @@ def sides_as_they_follow(facts: Facts) -> Finding | Fine | None:
         if value != "auto"
     ]
     if not overruled:
-        words = "mirrored" if facts.spec.mirrored else "as it is"
-        return Fine("sides_as_they_follow", "Seen from the " + side.seen_from, words)
+        return Fine("sides_as_they_follow", "Mirrored, inverted", "as they follow")
     back = {"mirror": "auto", "invert": "auto", "polarity": "auto"}
     return Finding(
         "sides_as_they_follow",

@@ -117,6 +117,9 @@ class SubstratePart(Part):
     texture_strength: Percent = 50.0
     texture_turned: bool = Field(default=False, description="grain runs up, not across")
     clear: bool = Field(default=False, description="one sees through it")
+    worked_from: Literal["front", "back"] = Field(
+        "front", description="back: burned from behind, looked at from its face"
+    )
     hazard: Literal["none", "chlorine", "old-mirror"] = Field(
         "none", description="chlorine: gives off acid gas under a beam"
     )

@@ -42,6 +42,11 @@ def texture_choices() -> list[tuple[str, str]]:
     return [(name, "plain" if name == "none" else name) for name in names]
 
 
+def side_choices() -> list[tuple[str, str]]:
+    """Return from which side a piece is worked; it is looked at from its face."""
+    return [("front", "from the face"), ("back", "from behind (mirrored)")]
+
+
 def hazard_choices() -> list[tuple[str, str]]:
     """Return what may make a substrate dangerous."""
     return [

@@ -6,6 +6,7 @@ from django import forms
 
 from workshop.jobs import choices
 from workshop.jobs.forms.base import StationForm, model_choice
+from workshop.shelf.choices import side_choices
 from workshop.shelf.models import Blank, Substrate
 from workshop.shell.quantity import QuantityField
 
@@ -41,9 +42,7 @@ class BlankForm(StationForm):
     )
     ties = forms.ChoiceField(choices=[("size", "size"), ("pitch", "pitch")], required=False)
     keep_inside = forms.BooleanField(required=False, label="Keep dots inside the blank")
-    seen_from = forms.ChoiceField(
-        choices=[("front", "Front"), ("back", "Back")], label="Seen from"
-    )
+    seen_from = forms.ChoiceField(choices=side_choices, label="Worked")
     printing_plate = forms.BooleanField(required=False, label="Printing plate")
     side_mirror = forms.ChoiceField(choices=choices.follow_choices, label="Mirrored")
     side_invert = forms.ChoiceField(choices=choices.follow_choices, label="Inverted")

@@ -15,11 +15,11 @@ _BURN_FOLDS = dict.fromkeys(("rows", "cross", "air", "focus", "pulse"), "rows")
 class BurnForm(StationForm):
     """Machine, recipe, speed and power, and how the rows run."""
 
-    out_of_sight = frozenset({"again", "variant"})
+    out_of_sight = frozenset({"again", "start", "variant"})
     fold_of = _BURN_FOLDS
 
     machine = model_choice(Machine, "No machine", label="Machine")
-    recipe = model_choice(Recipe, "By hand", label="Recipe")
+    recipe = model_choice(Recipe, "No recipe", label="Recipe")
     speed = QuantityField("mm/s", 2, least=0.1, most=20000, label="Speed")
     power = QuantityField("%", 1, least=0, most=100, label="Power", slider=(0, 100, 0.5))
     passes = forms.IntegerField(min_value=1, max_value=50, label="Passes")
@@ -33,6 +33,7 @@ class BurnForm(StationForm):
     pulse_khz = QuantityField("", 1, least=0, most=10000, label="Pulses", says="kHz")
     pulse_ns = QuantityField("", 0, least=0, most=100000, label="Pulse width", says="ns")
     again = forms.BooleanField(required=False)
+    start = forms.BooleanField(required=False)
     variant = forms.CharField(required=False, max_length=100)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

@@ -15,8 +15,8 @@ class OperationForm(StationForm):
 
     kind = forms.ChoiceField(choices=choices.outline_kind_choices, label="It is")
     name = forms.CharField(required=False, max_length=60, label="Called")
-    shape = forms.ChoiceField(choices=choices.outline_choices, label="Along")
-    recipe = model_choice(Recipe, "By hand", label="Take a recipe")
+    shape = forms.ChoiceField(choices=choices.outline_choices, label="Outline of")
+    recipe = model_choice(Recipe, "No recipe", label="Take a recipe")
     offset_mm = QuantityField("mm", 2, least=-100, most=200, label="Outward by")
     corner_mm = QuantityField("mm", 2, least=0, most=200, label="Corners")
     kerf_mm = QuantityField("mm", 3, least=0, most=5, label="Kerf")

@@ -17,6 +17,33 @@ def _held(spec: JobSpec) -> str:
     return ", ".join(one for one in said if one)
 
 
+def _air(spec: JobSpec) -> str:
+    """Say whether the file blows air, as the operations that are included ask for it."""
+    on = [one.air for one in spec.outlines if one.on]
+    on += [spec.burn.air] if spec.raster else []
+    if not any(on):
+        return "off"
+    part = "" if all(on) else " for some of its operations"
+    return f"on, by {spec.machine.air_on}{part}"
+
+
+def eyes(spec: JobSpec, adds: str = "") -> str:
+    """Return what protects the eyes: it follows the machine, whatever lies under it.
+
+    Parameters
+    ----------
+    adds : str
+        What the substrate adds, such as that it reflects.
+    """
+    machine = spec.machine
+    if machine.touches:
+        said = "Safety glasses: chips fly."
+    else:
+        micron = machine.wavelength_um
+        said = f"Goggles for {micron:g} µm ({1000 * micron:.0f} nm), or the lid closed."
+    return f"{said} {adds}".strip()
+
+
 def before_and_after(job: Job, spec: JobSpec) -> dict[str, list[tuple[str, str]]]:
     """Return what to do before the beam and after it, by what it is about.
 
@@ -40,9 +67,9 @@ def before_and_after(job: Job, spec: JobSpec) -> dict[str, list[tuple[str, str]]
         ("Under it", care.get("underlay", "")),
         ("Lens", machine.lens),
         ("Focus", ", ".join(focus)),
-        ("Air", f"on, by {machine.air_on}" if burn.air else "off"),
+        ("Air", _air(spec)),
         ("Fumes", care.get("fumes", "")),
-        ("Eyes", care.get("eyes", "")),
+        ("Eyes", eyes(spec, care.get("eyes", ""))),
     ]
     after = [("Cleaning", (recipe and recipe.cleaning) or care.get("cleaning", ""))]
     return {

@@ -176,7 +176,7 @@ def side_sentences(spec: JobSpec) -> list[tuple[str, bool]]:
     why_mirrored = (
         "a printing plate prints the other way round"
         if side.printing_plate
-        else "it is looked at through its back"
+        else "it is worked from behind and looked at from its face"
     )
     if side.mirror != "auto":
         mirrored = "Mirrored by hand." if spec.mirrored else "Not mirrored, as set by hand."
@@ -187,7 +187,11 @@ def side_sentences(spec: JobSpec) -> list[tuple[str, bool]]:
     inverted = "Inverted, so that black prints." if spec.inverted else ""
     if side.invert != "auto":
         inverted = "Inverted by hand." if spec.inverted else "Not inverted, as set by hand."
-    sentences = [
+    sentences = []
+    if side.seen_from != spec.substrate.worked_from:
+        usual = "behind" if spec.substrate.worked_from == "back" else "the face"
+        sentences.append((f"{spec.substrate.name} is worked from {usual}.", True))
+    sentences += [
         (f"The beam {beam} it: {burned} tones are burned.", side.polarity != "auto"),
         (mirrored, side.mirror != "auto"),
     ]

@@ -30,7 +30,7 @@ from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services.cards import card_result
 from workshop.jobs.services.engine import pipeline, stage_cache
 from workshop.jobs.services.picture_facts import artwork_result, blank_result
-from workshop.shelf.services import recipe_part
+from workshop.shelf.services import recipe_part, start_recipe
 from workshop.shell.services import length_unit, show_number
 
 _NAMES = {station: station.capitalize() for station in STATIONS}
@@ -127,6 +127,9 @@ _SHORT = {
     "lightest_tone_marks": "Lightest tones stay bare",
     "dose_as_the_recipe": "Not the recipe's dose",
     "safe_under_a_beam": "Not safe under a beam",
+    "mercury_in_old_mirrors": "Old mirrors: check for mercury",
+    "worked_from_its_side": "Worked from the other side",
+    "settings_are_tested": "No recipe: not tested",
     "something_is_included": "Nothing is included",
     "round_pieces_turn": "A round piece lies flat",
     "pockets_hold_something": "Pockets without a picture",
@@ -219,6 +222,7 @@ def burn_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "machine": machine,
         "spot": machine.spot_mm,
         "recipe_changed": _differs(spec, job),
+        "start": _start(spec, job),
         "exposure": exposure(spec),
         "even_speed": _even_speed(spec),
         "variants": [] if spec.card else variants(spec),
@@ -226,6 +230,18 @@ def burn_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "newest": job.recipe.version if job.recipe else 0,
         "pulses": _pulses(spec, power_w),
     }
+
+
+def _start(spec: JobSpec, job: Job) -> dict[str, Any] | None:
+    """Return settings to begin with where no recipe is known, and where they are from."""
+    if spec.card or job.recipe or not (job.machine and job.substrate):
+        return None
+    found = start_recipe(job.substrate, job.machine)
+    if found is None:
+        return None
+    part, sources = found
+    taken = spec.burn.start_from == sources[0][:200]
+    return {"part": part, "source": sources[0], "taken": taken}
 
 
 def _pulses(spec: JobSpec, power_w: float) -> Pulses | None:

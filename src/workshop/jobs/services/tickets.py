@@ -11,7 +11,16 @@ from pydantic import ValidationError
 
 from engraving.errors import EngravingError, InputError
 from engraving.place import burned_box, centred, engravable_box, mounted, shown_piece
-from engraving.spec import ArtworkPart, JobSpec, ReproductionPart, SizePart, sentence
+from engraving.spec import (
+    ArtworkPart,
+    JobSpec,
+    RecipePart,
+    ReproductionPart,
+    SidePart,
+    SizePart,
+    SubstratePart,
+    sentence,
+)
 from workshop.jobs.models import STATIONS, Artwork, Job, Revision, state_digest
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 from workshop.shelf.services import recipe_dose, recipe_part
@@ -112,11 +121,20 @@ def _with_shelf(
     blank: Blank | None,
 ) -> dict[str, Any]:
     chosen = {"machine": machine, "substrate": substrate, "blank": blank}
-    return {
+    parts: dict[str, Any] = {
         name: type(getattr(spec, name)).model_validate(item.part)
         for name, item in chosen.items()
         if item is not None
     }
+    if substrate:
+        parts["side"] = side_of(spec, parts["substrate"])
+    return parts
+
+
+def side_of(spec: JobSpec, substrate: SubstratePart) -> SidePart:
+    """Return the side a substrate is worked from; what was overruled was of another."""
+    plate = spec.side.printing_plate
+    return SidePart(seen_from=substrate.worked_from, printing_plate=plate)
 
 
 def _fit_blank(spec: JobSpec) -> JobSpec:
@@ -160,6 +178,7 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
         "burn": {
             **burn,
             "recipe": recipe.name,
+            "start_from": "",
             "recipe_version": recipe.version,
             "recipe_dose": recipe_dose(recipe),
             "rows": part.rows,
@@ -182,6 +201,32 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
     if part.tone is not None:
         changes["tone"] = part.tone.model_dump(mode="json")
     return updated(spec, changes)
+
+
+def without_recipe(spec: JobSpec) -> JobSpec:
+    """Return the job with its settings as they are, and nothing that vouches for them."""
+    none = {"recipe": "", "recipe_version": 0, "recipe_dose": 0, "start_from": ""}
+    changes: dict[str, dict[str, Any]] = {"burn": none}
+    if spec.reproduction.mode == "measured":
+        changes["reproduction"] = {"mode": "spot", "patches": ()}
+    return updated(spec, changes)
+
+
+def with_start(spec: JobSpec, part: RecipePart, source: str) -> JobSpec:
+    """Return the job with settings to begin with, where no recipe is known.
+
+    Parameters
+    ----------
+    part : RecipePart
+        The settings.
+    source : str
+        What they were taken from; the job says so until a recipe vouches for it.
+    """
+    burn = {name: getattr(part, name) for name in _OF_RECIPE}
+    changes: dict[str, dict[str, Any]] = {"burn": {**burn, "start_from": source[:200]}}
+    if not spec.keeps_dots:
+        changes["size"] = {"pitch_mm": part.pitch_mm, "dot_pitch_mm": None}
+    return updated(without_recipe(spec), changes)
 
 
 def updated(spec: JobSpec, changes: Mapping[str, Any]) -> JobSpec:

@@ -203,7 +203,12 @@ def keep_carried(recipe: Recipe, target: Machine) -> Recipe:
 def start_recipe(
     substrate: Substrate, machine: Machine
 ) -> tuple[RecipePart, tuple[str, ...]] | None:
-    """Return settings to begin with, and what they were taken from; None with no likes."""
+    """Return settings to begin with, and what they were taken from; None with no likes.
+
+    The same substrate on another machine comes before all others.
+    """
+    others = Recipe.objects.with_all().exclude(substrate=substrate, machine=machine)
+    same = others.filter(substrate=substrate, part__kind__in=["dots", "tone"])
     known = [
         Candidate(
             recipe_part(one),
@@ -211,7 +216,7 @@ def start_recipe(
             SubstratePart.model_validate(one.substrate.part),
             f"{one.name} on {one.machine}",
         )
-        for one in Recipe.objects.with_all().exclude(substrate=substrate)
+        for one in (same or others)
         if one.part.get("kind") in ("dots", "tone")
     ]
     found = starting_recipe(

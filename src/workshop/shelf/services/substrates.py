@@ -14,6 +14,7 @@ CARE = ("cleaning", "coating", "underlay", "fumes", "eyes")
 _VALUES = (
     "polarity", "ground", "mark", "response", "onset", "scorch_from", "scorch",
     "texture", "texture_strength", "clear", "hazard",
+    "worked_from",
 )  # fmt: skip
 
 

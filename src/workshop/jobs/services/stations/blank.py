@@ -13,7 +13,12 @@ from workshop.jobs.services.stations.edit import (
     refitted,
     resized,
 )
-from workshop.jobs.services.tickets import updated, with_recipe
+from workshop.jobs.services.tickets import (
+    side_of,
+    updated,
+    with_recipe,
+    without_recipe,
+)
 from workshop.shelf.models import Blank, Recipe, Substrate
 from workshop.shell.services import show_length
 
@@ -96,8 +101,13 @@ def choose_substrate(edit: Edit, substrate: Substrate | None) -> None:
     """Take a substrate's values and its first recipe for this machine."""
     edit.relations["substrate"] = substrate.pk if substrate else None
     if substrate:
-        part = {**SubstratePart().model_dump(mode="json"), **substrate.part}
-        edit.spec = updated(edit.spec, {"substrate": part})
+        part = SubstratePart.model_validate(substrate.part)
+    else:
+        part = SubstratePart()
+    parts = {"substrate": part, "side": side_of(edit.spec, part)}
+    edit.spec = updated(
+        edit.spec, {name: one.model_dump(mode="json") for name, one in parts.items()}
+    )
     take_first_recipe(edit)
 
 
@@ -110,7 +120,7 @@ def take_first_recipe(edit: Edit) -> None:
     if recipe:
         edit.spec = with_recipe(edit.spec, recipe)
     else:
-        edit.spec = updated(edit.spec, {"burn": {"recipe": "", "recipe_dose": 0}})
+        edit.spec = without_recipe(edit.spec)
 
 
 def _choose_colour(edit: Edit) -> None:

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from engraving.errors import InputError
 from engraving.place import across_ratio, anchor_of, engravable_box, from_anchor
 from engraving.spec import Crop, FixturePart, JobSpec, MachinePart
 from workshop.jobs.models import Job
@@ -10,8 +11,15 @@ from workshop.jobs.services.mount import apply_mount, show_mount
 from workshop.jobs.services.points import apply_points, read_from
 from workshop.jobs.services.stations.blank import take_first_recipe
 from workshop.jobs.services.stations.edit import Edit, centred_on_blank, resized
-from workshop.jobs.services.tickets import centre_on_bed, updated, with_recipe
+from workshop.jobs.services.tickets import (
+    centre_on_bed,
+    updated,
+    with_recipe,
+    with_start,
+    without_recipe,
+)
 from workshop.shelf.models import Recipe
+from workshop.shelf.services import start_recipe
 
 # Burn
 
@@ -34,6 +42,7 @@ def show_burn(spec: JobSpec, job: Job) -> dict[str, Any]:
         "pulse_khz": burn.pulse_khz,
         "pulse_ns": burn.pulse_ns,
         "again": False,
+        "start": False,
         "variant": "",
     }
 
@@ -65,11 +74,9 @@ def apply_burn(edit: Edit) -> None:
     elif edit.has("recipe"):
         recipe = edit.changes["recipe"]
         edit.relations["recipe"] = recipe.pk if recipe else None
-        edit.spec = (
-            with_recipe(edit.spec, recipe)
-            if recipe
-            else updated(edit.spec, {"burn": {"recipe": "", "recipe_version": 0}})
-        )
+        edit.spec = with_recipe(edit.spec, recipe) if recipe else without_recipe(edit.spec)
+    if edit.changes.get("start"):
+        _start(edit)
     if edit.changes.get("again") and edit.job.recipe:
         edit.spec = with_recipe(edit.spec, edit.job.recipe)
     edit.take("burn", **_BY_HAND)
@@ -78,6 +85,17 @@ def apply_burn(edit: Edit) -> None:
         edit.spec = updated(edit.spec, {"burn": {"both_ways": both}})
     if edit.changes.get("variant"):
         _take_variant(edit)
+
+
+def _start(edit: Edit) -> None:
+    """Begin with the nearest recipes of the shelf, carried over by equal dose."""
+    machine, substrate = edit.job.machine, edit.job.substrate
+    found = start_recipe(substrate, machine) if machine and substrate else None
+    if found is None:
+        raise InputError("No recipe on the shelf is near enough to begin with.")
+    part, sources = found
+    edit.relations["recipe"] = None
+    edit.spec = with_start(edit.spec, part, sources[0])
 
 
 def _take_variant(edit: Edit) -> None:
