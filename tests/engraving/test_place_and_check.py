@@ -118,7 +118,7 @@ def test_a_good_job_is_fine():
         GOOD, burn={"recipe": "Brown", "recipe_dose": 1.6}, machine={"response_ms": 1}
     )
     facts = Facts(
-        good, burned_dots=1000, short_runs=0, two_level=False, smeared=False, melting=0.01,
+        good, burned_dots=1000, short_runs=0, dotted=False, smeared=False, melting=0.01,
         strokes=(("Highmere", 0.8, 40.0),), off_blank=0.0,
     )  # fmt: skip
     findings, fine = check_job(facts)
@@ -203,10 +203,10 @@ def test_continuous_power_that_marks_nothing_is_told():
 
 def test_an_empty_job_and_one_of_two_levels():
     assert found(GOOD, "something_to_burn", burned_dots=0).severity is Severity.STOP
-    finding = found(GOOD, "dots_are_kept", two_level=True)
+    finding = found(GOOD, "dots_are_kept", dotted=True)
     assert finding.severity is Severity.CAUTION
     kept = changed(GOOD, **finding.fix.changes)
-    assert isinstance(found(kept, "dots_are_kept", two_level=True), Fine)
+    assert isinstance(found(kept, "dots_are_kept", dotted=True), Fine)
 
 
 PICTURE_FAULTS = {

@@ -35,7 +35,7 @@ class TestSize:
         act("blank", fit="stretch")
         page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
         # 90/70 against 4/3: 3.6 % narrower
-        assert "Stretched: -3.6 %" in page
+        assert "Stretched: 3.6 % narrower" in page
 
     def test_the_size_of_the_file_is_offered(self, act, ticket, client):
         """80 × 60 pixels at 254 dpi are 8 × 6 mm."""
@@ -120,7 +120,7 @@ class TestSide:
 
         assert "The beam darkens it: dark tones are burned." in said()
         act("blank", seen_from="back")
-        assert "looked at through its back" in said()
+        assert "worked from behind and looked at from its face" in said()
         act("blank", seen_from="front", printing_plate="on")
         assert "Inverted, so that black prints." in said()
         act("blank", side_mirror="no")

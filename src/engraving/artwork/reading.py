@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from engraving.artwork.colours import SIXTEEN_BIT, describe, gray_of, plain_colours
-from engraving.artwork.levels import is_two_level, smeared_dots
+from engraving.artwork.levels import is_dotted, is_two_level, smeared_dots
 from engraving.errors import ArtworkError
 from engraving.units import MM_PER_INCH
 
@@ -48,7 +48,7 @@ class Artwork:
     notes : tuple of str
         What was done to the picture on the way in, one sentence each.
     two_level : bool
-        Whether only two gray codes (or nearly) occur: it is made of dots already.
+        Whether only two gray codes (or nearly) occur.
     smeared : bool
         Whether it was made of dots that lossy compression has blurred.
     alpha : ndarray of uint8, shape (height, width), or None
@@ -57,6 +57,8 @@ class Artwork:
         The sRGB colours, where they were asked for and exist.
     pages : int
         How many pages or frames the file has.
+    dotted : bool
+        Whether it is made of dots already, as no flat line art is.
     """
 
     gray: NDArray[np.uint8] | NDArray[np.uint16]
@@ -69,6 +71,7 @@ class Artwork:
     alpha: NDArray[np.uint8] | None = None
     colour: NDArray[np.uint8] | None = None
     pages: int = 1
+    dotted: bool = False
 
     @property
     def width_px(self) -> int:
@@ -118,6 +121,7 @@ class Opened:
             self.alpha,
             np.asarray(self.image) if coloured else None,
             self.pages,
+            two_level and not smeared and is_dotted(gray),
         )
 
     def proxy(self, longest_px: int) -> NDArray[np.uint8]:

@@ -1,10 +1,43 @@
 """Rules about the picture itself: dots, transparency, lettering."""
 
 import math
+from typing import Any
 
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.spec import (
+    COARSEST_PITCH_MM,
+    FINEST_PITCH_MM,
+    LARGEST_MM,
+    MOST_DOTS,
+    JobSpec,
+)
 
 _MELTING = 0.25
+
+
+def kept_dots(
+    spec: JobSpec, file_cell_mm: tuple[float, float] | None
+) -> dict[str, dict[str, Any]]:
+    """Return the changes that burn the artwork's own dots one for one.
+
+    They lie as far apart as the file says, where it says so and rows can be
+    burned like that; else as the job's rows do.
+    """
+    cell = spec.size.cell_mm
+    if file_cell_mm and all(
+        FINEST_PITCH_MM <= side <= COARSEST_PITCH_MM for side in file_cell_mm
+    ):
+        cell = file_cell_mm
+    along, pitch = cell
+    _, _, across, down = spec.artwork.window_px
+    size = {
+        "width_mm": across * along,
+        "height_mm": down * pitch,
+        "pitch_mm": pitch,
+        "dot_pitch_mm": None if math.isclose(along, pitch, rel_tol=1e-6) else along,
+        "fit": "exact",
+    }
+    return {"artwork": {"keep_dots": True}, "size": size}
 
 
 def dots_are_kept(facts: Facts) -> Finding | Fine | None:
@@ -12,20 +45,20 @@ def dots_are_kept(facts: Facts) -> Finding | Fine | None:
     spec = facts.spec
     if spec.card:
         return None
-    if facts.two_level is None:
+    if facts.dotted is None:
         return None
     if spec.keeps_dots:
         return Fine("dots_are_kept", "Its own dots", "kept one for one")
-    if not facts.two_level:
+    if not facts.dotted:
         return Fine("dots_are_kept", "Tones in the artwork", "yes")
-    _, _, across, down = spec.artwork.window_px
-    along, pitch = spec.size.cell_mm
+    changes = kept_dots(spec, facts.file_cell_mm)
+    size = changes["size"]
     upright = spec.artwork.is_upright
-    fits = max(across * along, down * pitch) <= 3000 and across * down <= 400_000_000
-    size = {"width_mm": across * along, "height_mm": down * pitch, "fit": "exact"}
+    _, _, across, down = spec.artwork.window_px
+    longest = max(size["width_mm"], size["height_mm"])
+    fits = longest <= LARGEST_MM and across * down <= MOST_DOTS
     fix = Fix(
-        f"Keep its dots, {across * along:.1f} × {down * pitch:.1f} mm",
-        {"artwork": {"keep_dots": True}, "size": size},
+        f"Keep its dots, {size['width_mm']:.1f} × {size['height_mm']:.1f} mm", changes
     )
     return Finding(
         "dots_are_kept",
@@ -33,7 +66,7 @@ def dots_are_kept(facts: Facts) -> Finding | Fine | None:
         "artwork",
         "The artwork consists of dots already; resizing them and making dots of dots "
         "spoils both.",
-        "two levels found",
+        f"{across} × {down} dots found",
         fix if upright and fits else None,
     )
 

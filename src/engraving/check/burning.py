@@ -79,7 +79,8 @@ def short_runs(facts: Facts) -> Finding | Fine | None:
     if count is None or not least_run_mm(spec):
         return None
     least = f"shorter than {least_run_mm(spec):.3f} mm"
-    if not count or spec.dots.runs != "keep":
+    kept = spec.keeps_dots
+    if not count or (spec.dots.runs != "keep" and not kept):
         done = {"drop": ", dropped", "lengthen": ", lengthened"}.get(spec.dots.runs, "")
         return Fine("short_runs", "Runs " + least, f"{count:,}{done if count else ''}")
     return Finding(
@@ -88,7 +89,7 @@ def short_runs(facts: Facts) -> Finding | Fine | None:
         "dots",
         "Some runs of dots end before the beam is fully up; they will burn too light.",
         f"{count:,} runs {least}",
-        Fix("Lengthen them", {"dots": {"runs": "lengthen"}}),
+        None if kept else Fix("Lengthen them", {"dots": {"runs": "lengthen"}}),
     )
 
 

@@ -80,9 +80,12 @@ class Facts:
         The job.
     burned_dots : int or None
         Dots that will be burned.
-    two_level, smeared : bool or None
-        Whether the artwork consists of two levels already, and whether lossy
+    dotted, smeared : bool or None
+        Whether the artwork is made of dots already, and whether lossy
         compression has blurred them.
+    file_cell_mm : tuple of float or None
+        Distance of the file's pixels along and across its rows at its own
+        resolution, as the picture is turned; None where it has none.
     melting : float or None
         Share of the subject's edge that looks like its ground, 0..1.
     strokes : tuple of (str, float, float), or None
@@ -98,8 +101,9 @@ class Facts:
 
     spec: JobSpec
     burned_dots: int | None = None
-    two_level: bool | None = None
+    dotted: bool | None = None
     smeared: bool | None = None
+    file_cell_mm: tuple[float, float] | None = None
     melting: float | None = None
     strokes: tuple[tuple[str, float, float], ...] | None = None
     off_blank: float | None = None

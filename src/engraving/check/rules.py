@@ -120,8 +120,25 @@ def pitch_against_spot(facts: Facts) -> Result:
         "blank",
         "Rows lie closer than the spot is wide, so neighbouring dots run together.",
         f"{pitch:.3f} mm rows, {spot:.3f} mm spot",
-        Fix(f"Set {spot:.3f} mm", {"size": {"pitch_mm": spot}}),
+        _as_far_as_the_spot(facts.spec),
     )
+
+
+def _as_far_as_the_spot(spec: JobSpec) -> Fix:
+    """Lay rows a spot apart; of kept dots the piece grows with them."""
+    size, spot = spec.size, spec.machine.spot_mm
+    if not spec.keeps_dots:
+        return Fix(f"Set {spot:.3f} mm", {"size": {"pitch_mm": spot}})
+    times = spot / size.pitch_mm
+    new: dict[str, float] = {
+        "pitch_mm": spot,
+        "width_mm": size.width_mm * times,
+        "height_mm": size.height_mm * times,
+    }
+    if size.dot_pitch_mm:
+        new["dot_pitch_mm"] = size.dot_pitch_mm * times
+    wide, high = new["width_mm"], new["height_mm"]
+    return Fix(f"Set {spot:.3f} mm, {wide:.1f} × {high:.1f} mm large", {"size": new})
 
 
 def speed_in_range(facts: Facts) -> Result:
@@ -308,6 +325,7 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
     run_up_on_the_bed,
     size.inside_the_blank,
     pitch_against_spot,
+    size.keeps_its_ratio,
     size.source_is_large_enough,
     artwork.dots_are_kept,
     artwork.dots_are_sharp,

@@ -3,10 +3,12 @@
 import math
 
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
-from engraving.place import engravable_box
+from engraving.place import edge_bleed_mm, engravable_box, pieces
 from engraving.spec import JobSpec, SizePart
 
 _SLACK = 1e-6
+_MOST_STRETCHED = 0.01
+"""Less is not seen (common practice, no source)."""
 PLATE_BORDER_MM = 2.5
 """Carries the inking roller (common practice, no source)."""
 
@@ -17,7 +19,9 @@ def inside_the_blank(facts: Facts) -> Finding | Fine | None:
     size, blank = spec.size, spec.blank
     if blank.keep_inside:
         share = f" by {100 * facts.off_blank:.1f} %" if facts.off_blank else " to it"
-        return Fine("inside_the_blank", "Inside the blank", f"cut{share}")
+        bleed = edge_bleed_mm(size)
+        label = f"The blank and {bleed:.1f} mm round it" if bleed else "Inside the blank"
+        return Fine("inside_the_blank", label, f"cut{share}")
     over = _beyond_mm(size, spec)
     if over <= _SLACK:
         return Fine("inside_the_blank", "Inside the blank", f"{max(0.0, -over):.1f} mm")
@@ -46,6 +50,31 @@ def _beyond_mm(size: SizePart, spec: JobSpec) -> float:
         )
         return max(across, down, (corner - 1) * min(width, height) / 2)
     return max(across, down)
+
+
+def stretch(spec: JobSpec) -> float:
+    """Return how much wider a piece's picture is burned than it is; 0 is as it is."""
+    if spec.keeps_dots or spec.mount.wrap:
+        return 0.0
+    size = spec.size
+    return size.width_mm / size.height_mm / (spec.artwork.ratio * size.repeat) - 1
+
+
+def keeps_its_ratio(facts: Facts) -> Finding | Fine | None:
+    """No piece's picture is pulled wider or narrower than it is."""
+    if facts.spec.card:
+        return None
+    worst = max((stretch(one) for one in pieces(facts.spec)), key=abs, default=0.0)
+    if abs(worst) <= _MOST_STRETCHED:
+        return Fine("keeps_its_ratio", "Width to height", "as in the picture")
+    way = "wider" if worst > 0 else "narrower"
+    return Finding(
+        "keeps_its_ratio",
+        Severity.CAUTION,
+        "blank",
+        "The picture is stretched: circles burn as ovals.",
+        f"{100 * abs(worst):.1f} % {way} than the picture",
+    )
 
 
 def source_is_large_enough(facts: Facts) -> Finding | Fine | None:

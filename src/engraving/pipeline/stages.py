@@ -34,6 +34,7 @@ from engraving.pipeline.edges import melting_share
 from engraving.pipeline.pathmap import Looked, PathMap, empty_map, paint
 from engraving.pipeline.picture import PictureStages
 from engraving.place import (
+    edge_bleed_mm,
     Box,
     engravable_mask,
     face_mask,
@@ -139,9 +140,10 @@ class Pipeline(PictureStages):
         return stage_key(
             "dots",
             self.made_key(spec),
-            self._least_run(spec) if spec.dots.runs != "keep" else None,
+            self._least_run(spec) if self._mends_runs(spec) else None,
             blank,
             size if blank else None,
+            edge_bleed_mm(spec.size) if blank else None,
         )
 
     @staticmethod
@@ -306,6 +308,11 @@ class Pipeline(PictureStages):
         return self._cache.get(key, lambda: count_short(made.packed, made.cols, least))
 
     @staticmethod
+    def _mends_runs(spec: JobSpec) -> bool:
+        """Whether runs that are too short are changed; dots that are kept never are."""
+        return spec.dots.runs != "keep" and not spec.keeps_dots
+
+    @staticmethod
     def _least_run(spec: JobSpec) -> int:
         return least_run_dots(least_run_mm(spec), spec.size.along_mm)
 
@@ -314,7 +321,7 @@ class Pipeline(PictureStages):
             return likeness(spec)
         grid = self.made(spec)
         least = self._least_run(spec)
-        if spec.dots.runs != "keep" and least > 1 and grid.power is None:
+        if self._mends_runs(spec) and least > 1 and grid.power is None:
             packed = without_short(grid.packed, grid.cols, least, spec.dots.runs)
             grid = BitGrid(packed, grid.cols)
         mask, overlay = self.mask(spec), self.overlay(spec)
@@ -517,8 +524,9 @@ class Pipeline(PictureStages):
         return Facts(
             spec,
             self.dots(spec).count,
-            found.two_level,
+            found.dotted,
             smeared=found.smeared,
+            file_cell_mm=spec.artwork.cell_at(found.dpi),
             melting=melting,
             strokes=strokes,
             off_blank=self.off_blank(spec),

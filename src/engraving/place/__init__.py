@@ -13,7 +13,12 @@ from engraving.place.bed import (
     run_up_box,
     turned_about,
 )
-from engraving.place.blank import engravable_box, engravable_mask, face_mask
+from engraving.place.blank import (
+    edge_bleed_mm,
+    engravable_box,
+    engravable_mask,
+    face_mask,
+)
 from engraving.place.border import border_line
 from engraving.place.frame import Frame, frame_of
 from engraving.place.mount import (
@@ -58,6 +63,7 @@ __all__ = [
     "burning_order",
     "centred",
     "diameter_mm",
+    "edge_bleed_mm",
     "engravable_box",
     "engravable_mask",
     "face_mask",

@@ -10,16 +10,24 @@ from engraving.spec import Area, BlankPart, SizePart
 _BITS = 6
 
 
+def edge_bleed_mm(size: SizePart) -> float:
+    """Return how far a picture that covers its blank is burned beyond the edge."""
+    return size.bleed_mm if size.fit in ("cover", "stretch") else 0.0
+
+
 def engravable_mask(size: SizePart, blank: BlankPart) -> NDArray[np.bool_]:
     """Return which dots lie on the blank's engravable area.
 
-    That is its own area where it has one, else its face less the margin. A
-    dot counts by its centre.
+    That is its own area where it has one, else its face less the margin; with
+    a bleed its face and so much beyond its edge. A dot counts by its centre.
 
     Returns
     -------
     ndarray of bool, shape (rows, cols)
     """
+    bleed = edge_bleed_mm(size)
+    if bleed:
+        return _beyond(size, blank, bleed)
     face = face_mask(size, blank)
     if blank.area is not None:
         return face & _inside_area(size, blank.area)
@@ -33,6 +41,19 @@ def engravable_mask(size: SizePart, blank: BlankPart) -> NDArray[np.bool_]:
         return np.zeros_like(face)
     x, y = _blank_mm(size)
     return _inside(blank.shape, x, y, *room)
+
+
+def _beyond(size: SizePart, blank: BlankPart, bleed_mm: float) -> NDArray[np.bool_]:
+    """Return which dots lie on the blank's face or so near beyond its edge."""
+    if blank.shape == "outline":
+        away = depth_mm(~face_mask(size, blank), size)
+        return away <= bleed_mm
+    grown = {
+        "width_mm": blank.width_mm + 2 * bleed_mm,
+        "height_mm": blank.height_mm + 2 * bleed_mm,
+        "corner_mm": blank.corner_mm + bleed_mm,
+    }
+    return face_mask(size, blank.model_copy(update=grown))
 
 
 def face_mask(size: SizePart, blank: BlankPart) -> NDArray[np.bool_]:

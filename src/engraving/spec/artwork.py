@@ -7,6 +7,7 @@ from typing import Annotated, Self
 from pydantic import Field, model_validator
 
 from engraving.spec.base import Code, Colour, Name, Part
+from engraving.units import dpi_to_pitch
 
 MOST_STRAIGHTEN_DEG = 45.0
 
@@ -152,6 +153,24 @@ class ArtworkPart(Part):
         """Width over height of the cropped picture."""
         _, _, width, height = self.window_px
         return width / height
+
+    def cell_at(self, dpi: tuple[float, float] | None) -> tuple[float, float] | None:
+        """Return how far pixels lie apart at the file's resolution, as it is turned.
+
+        Parameters
+        ----------
+        dpi : tuple of float or None
+            Across and down the file as it came.
+
+        Returns
+        -------
+        tuple of float or None
+            Along and across the rows, in mm; None where the file has no resolution.
+        """
+        if dpi is None or min(dpi) <= 0:
+            return None
+        across, down = dpi if self.turns % 2 == 0 else dpi[::-1]
+        return dpi_to_pitch(across), dpi_to_pitch(down)
 
     @property
     def is_upright(self) -> bool:

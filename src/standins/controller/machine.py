@@ -1,7 +1,7 @@
 """The simulated machine: takes lines, keeps a queue, moves, remembers the burn."""
 
 from collections import deque
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import islice, takewhile
 
 import numpy as np
@@ -77,6 +77,11 @@ class Machine:
         self._state[HEAD_X], self._state[HEAD_Y] = self.settings.start
         self._strokes: list[NDArray[np.float64]] = []
         self.held = False
+
+    def fit_rotary(self, y_factor: float, a_factor: float) -> None:
+        """Fit another rotary, or none, to the machine at rest; what lies on it stays."""
+        self.settings = replace(self.settings, y_factor=y_factor, a_factor=a_factor)
+        self._interpreter.y_factor, self._interpreter.a_factor = y_factor, a_factor
 
     def _fresh(self, x: float, y: float) -> Interpreter:
         """Return the state at a program's start, the head where it is."""

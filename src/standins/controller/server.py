@@ -11,7 +11,8 @@ A second port, the witness, is for whoever wants to see what was burned: it
 answers one line of JSON with one line of JSON, for a map followed by raw
 float32 values. ``{"become": {"acceleration": …, "rapid": …, "s_max": …}}``
 makes it another machine, at rest at its origin; what its owner has to find out
-stays. ``{"photo": {…}}`` and ``{"bed": {…}}`` are answered with a PNG that the
+stays. ``{"rotary": [mm of Y, mm of A]}`` fits a rotary and leaves the piece where
+it is. ``{"photo": {…}}`` and ``{"bed": {…}}`` are answered with a PNG that the
 stand-in camera took, of a card and of the whole bed; see `pictures`.
 """
 
@@ -214,6 +215,11 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
             with controller.lock:
                 controller.machine = Machine(settings)
             return {"became": wanted}, b""
+        if "rotary" in question:
+            y_factor, a_factor = (float(value) for value in question["rotary"])
+            with controller.lock:
+                machine.fit_rotary(y_factor, a_factor)
+            return {"rotary": [y_factor, a_factor]}, b""
         for name, take in (("photo", card_picture), ("bed", bed_picture)):
             if name in question:
                 picture = take(machine, question[name])

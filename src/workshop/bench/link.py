@@ -21,7 +21,17 @@ _READ = 65536
 
 
 class LinkError(Exception):
-    """The controller cannot be reached, or refuses."""
+    """The controller cannot be reached, or refuses.
+
+    Attributes
+    ----------
+    refused : bool
+        Whether it understood a line and would not do it.
+    """
+
+    def __init__(self, sentence: str, *, refused: bool = False) -> None:
+        super().__init__(sentence)
+        self.refused = refused
 
 
 class Link:
@@ -119,9 +129,8 @@ class Link:
                 self._used -= self._under_way.popleft()
                 self.answered += 1
             elif text.startswith("error:"):
-                raise LinkError(
-                    f"The controller refused line {self.answered + 1} ({text})."
-                )
+                said = f"The controller refused line {self.answered + 1} ({text})."
+                raise LinkError(said, refused=True)
             elif text.startswith("<"):
                 self.status = self._parse(text)
         if time.monotonic() - self._heard > _ANSWER_S:

@@ -14,6 +14,7 @@ urlpatterns = [
         name="photograph_bed",
     ),
     path("jobs/<int:number>/walk/", views.walk, name="walk"),
+    path("lamp/", views.lamp, name="lamp"),
     path("log/", views.log, name="log"),
     path("runs/<int:pk>/go-on/", views.go_on, name="go_on"),
     path("runs/<int:pk>/keep/", views.keep_run, name="keep_run"),

@@ -62,6 +62,11 @@ def now(request: HttpRequest) -> HttpResponse:
     return render(request, "bench/_partials/now.html", {"runs": runs, "last": last})
 
 
+def lamp(request: HttpRequest) -> HttpResponse:
+    """Show whether something is being burned."""
+    return render(request, "bench/_partials/lamp.html")
+
+
 def run(request: HttpRequest, pk: int) -> HttpResponse:
     """Show how a burn goes."""
     found = get_object_or_404(Run.objects.select_related("job"), pk=pk)

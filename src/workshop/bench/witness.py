@@ -53,6 +53,11 @@ def become(
     )
 
 
+def fit_rotary(turned: tuple[float, float]) -> None:
+    """Fit the stand-in with a rotary that makes this of a mm of Y and a degree of A."""
+    ask({"rotary": list(turned)})
+
+
 def energy_map(
     left: float,
     front: float,

@@ -28,6 +28,7 @@ class Artwork(models.Model):
     dpi_x = models.FloatField(null=True)
     dpi_y = models.FloatField(null=True)
     two_level = models.BooleanField(default=False)
+    dotted = models.BooleanField(default=False)
     smeared = models.BooleanField(default=False)
     transparent = models.BooleanField(default=False)
     pages = models.PositiveIntegerField(default=1)

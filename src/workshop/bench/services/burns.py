@@ -83,10 +83,19 @@ def burn(run: Run) -> None:
     """Write a burn's G-code, send it, and compare what was burned with the plan."""
     try:
         _burn(run)
-    except (LinkError, EngravingError) as error:
+    except LinkError as error:
+        _end(run, "failed", told(error, JobSpec.model_validate(run.spec)))
+    except EngravingError as error:
         _end(run, "failed", str(error))
     except OSError as error:
         _end(run, "failed", f"The stand-in controller is not there ({error.strerror}).")
+
+
+def told(error: LinkError, spec: JobSpec) -> str:
+    """Return what went wrong on the link in the operator's words."""
+    if error.refused and spec.mount.rotary and spec.mount.output == "degrees":
+        return f"The machine has no rotary axis set up. {error}"
+    return str(error)
 
 
 def _burn(run: Run) -> None:
@@ -122,7 +131,7 @@ def _link_of(run: Run) -> str:
 def give_up_left_over() -> None:
     """Close burns that a worker left behind when it ended."""
     for run in Run.objects.active():
-        _end(run, "failed", "The worker was started anew while this burn was under way.")
+        _end(run, "failed", "The program restarted; this burn was broken off.")
 
 
 def _send(run: Run, path: Path) -> bool:

@@ -6,10 +6,12 @@ import numpy as np
 from django.conf import settings
 
 from engraving.gcode import write_gcode
-from engraving.place import border_line
+from engraving.place import border_line, surface_of_what_is_told
+from engraving.spec import JobSpec
+from workshop.bench import witness
 from workshop.bench.link import Link, LinkError
 from workshop.bench.models import Run
-from workshop.bench.services.burns import CannotBurnError
+from workshop.bench.services.burns import CannotBurnError, told
 from workshop.jobs.models import Job
 from workshop.jobs.services.border import border_moves
 from workshop.jobs.services.tickets import spec_of
@@ -43,20 +45,23 @@ def walk(job: Job, box_mm: float = 0.0, power: float = 0.0) -> None:
     stream = io.BytesIO()
     for _ in write_gcode(spec, [border_moves(spec, box_mm, power)], stream):
         pass
-    _send(job, stream.getvalue())
+    _send(job, spec, stream.getvalue())
 
 
-def _send(job: Job, lines: bytes) -> None:
+def _send(job: Job, spec: JobSpec, lines: bytes) -> None:
     url = job.machine.link if job.machine else ""
     baud = job.machine.baud if job.machine else 115200
     try:
+        if not url:
+            # A hand would have switched the rotary on by now.
+            witness.fit_rotary(surface_of_what_is_told(spec))
         with Link(
             url or f"socket://127.0.0.1:{settings.CONTROLLER_PORT}", baud=baud
         ) as link:
             for _ in link.send(iter(lines.splitlines(keepends=True))):
                 pass
     except LinkError as error:
-        raise CannotBurnError(str(error)) from None
+        raise CannotBurnError(told(error, spec)) from None
     except OSError as error:
         raise CannotBurnError(
             f"The stand-in controller is not there ({error.strerror})."

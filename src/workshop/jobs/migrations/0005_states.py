@@ -15,6 +15,8 @@ def digest_all(apps, _schema):
         )
         digest = hashlib.sha256(text.encode()).hexdigest()[:32]
         revisions.objects.filter(pk=one.pk).update(digest=digest)
+    artworks = apps.get_model("jobs", "Artwork")
+    artworks.objects.filter(two_level=True).update(dotted=True)
     jobs = apps.get_model("jobs", "Job")
     highest = jobs.objects.aggregate(highest=models.Max("number"))["highest"]
     if highest:
@@ -54,5 +56,6 @@ class Migration(migrations.Migration):
             models.CharField(blank=True, default="", max_length=64),
             preserve_default=False,
         ),
+        migrations.AddField("artwork", "dotted", models.BooleanField(default=False)),
         migrations.RunPython(digest_all, migrations.RunPython.noop),
     ]

@@ -11,6 +11,7 @@ from engraving.artwork import Artwork as Read
 from engraving.artwork.reading import open_picture
 from engraving.artwork.source import LIKENESS_PX
 from engraving.pipeline.picture import artwork_key, likeness_key
+from engraving.spec import JobSpec
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.services.engine import stage_cache
 from workshop.jobs.services.store import artwork_path, incoming, settle
@@ -43,6 +44,7 @@ def _record(name: str, path: Path, digest: str) -> Artwork:
         dpi_x=across,
         dpi_y=down,
         two_level=found.two_level,
+        dotted=found.dotted,
         smeared=found.smeared,
         transparent=found.alpha is not None,
         pages=found.pages,
@@ -91,3 +93,9 @@ def sheets_of(job: Job) -> list[tuple[Artwork, int]]:
     ordered = sorted(artworks.values(), key=lambda item: item.pk)
     pages = [(item, page) for item in ordered for page in range(min(item.pages, 60))]
     return pages if len(pages) > 1 else []
+
+
+def file_cell_mm(spec: JobSpec, job: Job) -> tuple[float, float] | None:
+    """Return how far the file's pixels lie apart at its resolution, as it is turned."""
+    art = job.artwork
+    return spec.artwork.cell_at((art.dpi_x or 0, art.dpi_y or 0))

@@ -4,14 +4,16 @@ from dataclasses import dataclass
 from typing import Any
 
 from engraving.artwork.mix import MIXES
+from engraving.check import kept_dots, stretch
 from engraving.lettering import thinnest_stroke_mm
 from engraving.pipeline import stage_key
+from engraving.place import shown_piece
 from engraving.recipe import row_seconds
 from engraving.spec import LARGEST_MM, JobSpec
-from engraving.units import size_at_dpi
+from engraving.units import pitch_to_dpi, size_at_dpi
 from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline, stage_cache
-from workshop.jobs.services.intake import sheets_of
+from workshop.jobs.services.intake import file_cell_mm, sheets_of
 from workshop.jobs.services.pictures import mix_key
 from workshop.jobs.services.stations.artwork import mix_name
 from workshop.shell.services import show_length, show_lengths, show_number
@@ -45,7 +47,7 @@ def artwork_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "letter_facts": [_letter_facts(spec, line) for line in spec.lettering.lines],
         "dark": "burned" if spec.burns_dark else "left bare",
         "light": "left bare" if spec.burns_dark else "burned",
-        "own_dots": _own_dots(spec),
+        "own_dots": _own_dots(spec, job),
         "squared": part.corners is not None,
         "shaped": _shaped(spec),
     }
@@ -116,11 +118,11 @@ def _shaped(spec: JobSpec) -> str:
     return ", ".join(words)
 
 
-def _own_dots(spec: JobSpec) -> str:
+def _own_dots(spec: JobSpec, job: Job) -> str:
     """Return the size that keeping the dots gives, in words."""
-    _, _, across, down = spec.artwork.window_px
-    along, pitch = spec.size.cell_mm
-    return show_lengths(across * along, down * pitch, 1)
+    size = kept_dots(spec, file_cell_mm(spec, job))["size"]
+    dpi = show_number(pitch_to_dpi(size["pitch_mm"]), 1)
+    return f"{show_lengths(size['width_mm'], size['height_mm'], 1)} at {dpi} dpi"
 
 
 def blank_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
@@ -128,7 +130,7 @@ def blank_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
     size, machine = spec.size, spec.machine
     per_dot = spec.source_per_dot
     off = pipeline().off_blank(spec)
-    stretched = size.width_mm / size.height_mm / spec.artwork.ratio - 1
+    stretched = stretch(shown_piece(spec))
     return {
         "cols": size.cols,
         "rows": size.rows,

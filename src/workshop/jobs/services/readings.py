@@ -29,6 +29,7 @@ from engraving.spec import JobSpec, TextLine
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services.cards import card_result
 from workshop.jobs.services.engine import pipeline, stage_cache
+from workshop.jobs.services.intake import file_cell_mm
 from workshop.jobs.services.picture_facts import artwork_result, blank_result
 from workshop.shelf.services import recipe_part, start_recipe
 from workshop.shell.services import length_unit, show_number
@@ -53,8 +54,9 @@ def quick_facts(job: Job, spec: JobSpec) -> Facts:
     art = job.artwork
     return Facts(
         spec,
-        two_level=art.two_level,
+        dotted=art.dotted,
         smeared=art.smeared,
+        file_cell_mm=file_cell_mm(spec, job),
     )
 
 
@@ -118,6 +120,7 @@ _SHORT = {
     "inside_the_blank": "Larger than the blank",
     "pitch_against_spot": "Rows finer than the spot",
     "source_is_large_enough": "Source too small",
+    "keeps_its_ratio": "Stretched",
     "dots_are_kept": "Made of dots already",
     "dots_are_sharp": "Smeared dots",
     "sides_as_they_follow": "Side set by hand",

@@ -183,9 +183,10 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
             "recipe_dose": recipe_dose(recipe),
             "rows": part.rows,
         },
-        "size": {"pitch_mm": part.pitch_mm, "dot_pitch_mm": None},
     }
     if not spec.keeps_dots:
+        # Dots that are kept lie as far apart as they do.
+        changes["size"] = {"pitch_mm": part.pitch_mm, "dot_pitch_mm": None}
         changes["dots"] = {"method": part.method}
         if part.kind == "tone":
             floor = 100 * part.lowest_power / part.power if part.power else 0.0

@@ -76,6 +76,12 @@ def whole_percent(value: float) -> str:
 
 
 @register.filter
+def away(percent: float) -> str:
+    """Say how much wider or narrower something is: 12.9 % narrower."""
+    return f"{abs(percent):.1f} % {'wider' if percent > 0 else 'narrower'}"
+
+
+@register.filter
 def add_half(value: float) -> float:
     """Return a share with a half added: a gain as what half the dots look like."""
     return value + 0.5

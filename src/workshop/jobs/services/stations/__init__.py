@@ -53,13 +53,21 @@ def change_station(job: Job, station: str, changes: dict[str, Any]) -> bool:
     if edit.spec.card is not None:
         edit.spec, artwork = relaid(edit.spec)
         edit.relations["artwork"] = artwork.pk
-    touched = f"{station}:{','.join(sorted(changes))}"
+    said = [name for name in sorted(changes) if name not in _SAY_HOW]
+    touched = f"{station}:{','.join(said)}"
     if _ONE_EACH & set(changes):
         touched = ""
-    label = ", ".join(_LABELS.get(name, name) for name in sorted(changes))
+    words = dict.fromkeys(_LABELS.get(name, _plain(name)) for name in said)
+    label = ", ".join(words)
     if station in ("artwork", "tone", "dots"):
         begin(job.number, edit.spec)
     return change(job, edit.spec, label or station, touched, edit.relations)
+
+
+def _plain(name: str) -> str:
+    """Return a field's name as words."""
+    bare = name.removesuffix("_mm").removesuffix("_deg").removesuffix("_dots")
+    return bare.replace("_", " ").strip().capitalize()
 
 
 def _show_all_artwork(spec: JobSpec, job: Job) -> dict[str, Any]:
@@ -94,7 +102,33 @@ _ONE_EACH = {
     "drop_add", "drop_remove", "turn",
 }  # fmt: skip
 """Each of these is undone by itself, however quickly they follow one another."""
+_SAY_HOW = {"ties"}
+"""Fields that say how others are meant."""
 _LABELS = {
+    "seen_from": "Side",
+    "side_mirror": "Side",
+    "side_invert": "Side",
+    "side_polarity": "What the beam does",
+    "dpi": "Resolution",
+    "pitch": "Row distance",
+    "lines": "Lines a mm",
+    "dot_pitch": "Distance of dots",
+    "offset_x": "Moved on the blank",
+    "offset_y": "Moved on the blank",
+    "input_black": "Black point",
+    "gamma": "Middle tones",
+    "output_black": "Darkest tone",
+    "output_white": "Lightest tone",
+    "start": "Begun from the nearest recipe",
+    "variant": "Other speed, same dose",
+    "direction": "Rows one way or both",
+    "zone_add": "Kept clear",
+    "zone_drop": "Not kept clear",
+    "pocket_toggle": "Pocket on or off",
+    "shown": "Another pocket",
+    "design_turn": "Design turned",
+    "point_keep": "Point kept",
+    "point_drop": "Point removed",
     "columns_first": "Columns",
     "columns_last": "Columns",
     "columns_count": "Columns",
@@ -119,7 +153,6 @@ _LABELS = {
     "retouch_take": "Retouching taken off",
     "line_add": "Lettering",
     "line_remove": "Lettering taken off",
-    "input_black": "Black point",
     "input_white": "White point",
     "shade": "A shade",
     "auto": "Auto tone",

@@ -4,10 +4,12 @@ import json
 from typing import Any
 
 from engraving.artwork.mix import MIXES
+from engraving.check import kept_dots
 from engraving.errors import InputError
 from engraving.spec import ArtworkPart, Crop, JobSpec
 from workshop.jobs.models import Artwork, Job
-from workshop.jobs.services.intake import page_size
+from workshop.jobs.services.intake import file_cell_mm, page_size
+from workshop.jobs.services.stations.across import lay_across
 from workshop.jobs.services.stations.edit import Edit, refitted, resized
 from workshop.jobs.services.tickets import updated
 
@@ -78,6 +80,7 @@ def _choose_sheet(edit: Edit) -> None:
     width, height = page_size(artwork, int(page))
     edit.relations["artwork"] = artwork.pk
     edit.spec = with_picture(edit.spec, artwork, int(page), width, height)
+    lay_across(edit)
 
 
 def with_picture(
@@ -130,10 +133,10 @@ def _keep_dots(edit: Edit) -> None:
     if not keep:
         edit.spec = updated(edit.spec, {"artwork": {"keep_dots": False}})
         return
-    _, _, across, down = edit.spec.artwork.window_px
-    along, pitch = edit.spec.size.cell_mm
-    edit.spec = resized(edit.spec, across * along, down * pitch, fit="exact")
-    edit.spec = updated(edit.spec, {"artwork": {"keep_dots": True}})
+    changes = kept_dots(edit.spec, file_cell_mm(edit.spec, edit.job))
+    size = changes["size"]
+    edit.spec = resized(edit.spec, size.pop("width_mm"), size.pop("height_mm"), **size)
+    edit.spec = updated(edit.spec, {"artwork": changes["artwork"]})
 
 
 def _corners(edit: Edit) -> None:

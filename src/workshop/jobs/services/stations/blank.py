@@ -3,6 +3,7 @@
 from typing import Any
 
 from engraving.errors import InputError
+from engraving.place import piece_box
 from engraving.spec import MOST_APART, JobSpec, SubstratePart
 from engraving.units import dpi_to_pitch
 from workshop.jobs.models import Job
@@ -78,17 +79,31 @@ def apply_blank(edit: Edit) -> None:
 
 def _choose_blank(edit: Edit, blank: Blank | None) -> None:
     edit.relations["blank"] = blank.pk if blank else None
-    part = dict(blank.part) if blank else {"name": "Bare bed"}
-    if not blank:
-        machine = edit.spec.machine
-        part["width_mm"], part["height_mm"] = machine.bed_width_mm, machine.bed_height_mm
+    if blank is None:
+        _onto_the_bed(edit)
+        return
+    part = dict(blank.part)
     edit.spec = updated(edit.spec, {"blank": _whole(edit.spec, part)})
-    if blank and blank.substrate and blank.substrate_id != edit.job.substrate_id:
+    if blank.substrate and blank.substrate_id != edit.job.substrate_id:
         choose_substrate(edit, blank.substrate)
-    if blank and blank.colours:
+    if blank.colours:
         _paint(edit, blank.colours[0])
     if edit.spec.size.fit != "exact":
         edit.spec = centred_on_blank(refitted(edit.spec))
+
+
+def _onto_the_bed(edit: Edit) -> None:
+    """Let the bed itself be the blank: the picture stays as large and where it lies."""
+    spec = edit.spec
+    if spec.mount.rotary:
+        raise InputError("On a rotary there is no bare bed: choose a round blank.")
+    machine = spec.machine
+    wide, deep = machine.bed_width_mm, machine.bed_height_mm
+    part = _whole(spec, {"name": "Bare bed", "width_mm": wide, "height_mm": deep})
+    x, y = piece_box(spec.size, spec.place).middle
+    across = wide / 2 - x if spec.mirrored else x - wide / 2
+    size = {"fit": "exact", "offset_x_mm": across, "offset_y_mm": y - deep / 2}
+    edit.spec = updated(spec, {"blank": part, "size": size})
 
 
 def _whole(spec: JobSpec, part: dict[str, Any]) -> dict[str, Any]:

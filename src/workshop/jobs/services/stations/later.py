@@ -3,14 +3,15 @@
 from typing import Any
 
 from engraving.errors import InputError
-from engraving.place import across_ratio, anchor_of, engravable_box, from_anchor
-from engraving.spec import Crop, FixturePart, JobSpec, MachinePart
+from engraving.place import anchor_of, from_anchor
+from engraving.spec import FixturePart, JobSpec, MachinePart
 from workshop.jobs.models import Job
 from workshop.jobs.services.fixture import changed_fixture, fixture_facts, shown_pocket
 from workshop.jobs.services.mount import apply_mount, show_mount
 from workshop.jobs.services.points import apply_points, read_from
+from workshop.jobs.services.stations.across import lay_across, take_off_across
 from workshop.jobs.services.stations.blank import take_first_recipe
-from workshop.jobs.services.stations.edit import Edit, centred_on_blank, resized
+from workshop.jobs.services.stations.edit import Edit
 from workshop.jobs.services.tickets import (
     centre_on_bed,
     updated,
@@ -191,6 +192,7 @@ _OF_FIXTURE = {
 def _apply_fixture(edit: Edit) -> None:
     """Switch the fixture on or off, or change it; a new one is laid in the bed's middle."""
     if edit.has("fixture") and not edit.changes["fixture"]:
+        take_off_across(edit)
         edit.spec = updated(edit.spec, {"fixture": None})
         return
     fresh = edit.has("fixture")
@@ -198,30 +200,10 @@ def _apply_fixture(edit: Edit) -> None:
         return
     before = edit.spec.fixture or FixturePart(columns=2)
     data = changed_fixture(edit.spec, before, edit.changes)
+    if edit.has("picture") and edit.changes["picture"] != "across":
+        take_off_across(edit)
     edit.spec = updated(edit.spec, {"fixture": data})
     if edit.has("picture", "columns", "rows", "gap", "gap_x", "gap_y"):
-        _lay_across(edit)
+        lay_across(edit)
     if fresh or edit.has("columns", "rows"):
         edit.spec = centre_on_bed(edit.spec)
-
-
-def _lay_across(edit: Edit) -> None:
-    """Cut one picture to what all pockets together are, each filled to its edge."""
-    spec = edit.spec
-    if spec.fixture is None or spec.fixture.picture != "across":
-        return
-    _, _, wide, high = engravable_box(spec.blank)
-    if spec.size.fit != "stretch" or spec.size.lock_ratio:
-        changes = {"fit": "stretch", "lock_ratio": False, "bleed_mm": 0.0}
-        spec = updated(spec, {"size": changes})
-        spec = centred_on_blank(resized(spec, wide, high))
-    wanted = across_ratio(spec)
-    whole = spec.artwork.model_copy(update={"crop": Crop()}).ratio
-    across, down = min(wanted / whole, 1.0), min(whole / wanted, 1.0)
-    crop = {
-        "left": (1 - across) / 2,
-        "top": (1 - down) / 2,
-        "width": across,
-        "height": down,
-    }
-    edit.spec = updated(spec, {"artwork": {"crop": crop}})

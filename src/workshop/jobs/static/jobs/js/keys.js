@@ -23,10 +23,28 @@ document.addEventListener('keydown', (event) => {
   }
 });
 
-// A station opened by key keeps the focus on its row.
-document.addEventListener('htmx:afterSwap', (event) => {
-  if (event.target.id !== 'stations') return;
-  $('.station.is-cur')?.scrollIntoView({ block: 'nearest' });
-  const row = event.detail.requestConfig?.elt;
-  if (row?.classList?.contains('station__row')) document.getElementById(row.id)?.focus();
+// A station that opens shows its head: only what scrolls by itself is scrolled, never
+// the page's frame. The focus stays on its row.
+let opened = $('#stations')?.dataset.station;
+function bringIntoSight(row) {
+  const list = row.closest('.stations');
+  const own = list.scrollHeight > list.clientHeight + 1 && getComputedStyle(list).overflowY !== 'visible';
+  const frame = own ? list.getBoundingClientRect() : { top: 0, bottom: innerHeight };
+  const body = row.closest('.station').getBoundingClientRect();
+  const { top } = row.getBoundingClientRect();
+  const over = body.bottom - frame.bottom;
+  let by = 0;
+  if (top < frame.top) by = top - frame.top;
+  else if (over > 0) by = Math.min(over, top - frame.top);
+  if (own) list.scrollBy(0, by);
+  else scrollBy(0, by);
+}
+document.addEventListener('htmx:afterSettle', () => {
+  const station = $('#stations')?.dataset.station;
+  if (!station || station === opened) return;
+  opened = station;
+  const row = $('.station.is-cur .station__row');
+  if (!row) return;
+  if (document.activeElement === document.body) row.focus({ preventScroll: true });
+  bringIntoSight(row);
 });

@@ -90,10 +90,10 @@ function remember() {
 }
 function recover() {
   const at = document.activeElement;
-  if (!lost || (at && at !== document.body && at.isConnected)) {
-    if (at !== document.body) lost = null;
-    return;
-  }
+  // A button that was put out keeps the focus for a moment, and then loses it.
+  const kept = at && at !== document.body && at.isConnected && !at.disabled && seen(at);
+  if (kept) lost = null;
+  if (!lost) return;
   const whole = document.getElementById(lost.whole);
   if (!whole) return;
   const all = [...whole.querySelectorAll(FOCUSABLE)].filter(seen);

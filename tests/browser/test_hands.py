@@ -1,0 +1,266 @@
+"""What hands meet on the way: focus, scrolling, messages, letters typed at selects, outages."""
+
+import json
+import re
+import sqlite3
+
+import pytest
+from playwright.sync_api import expect
+
+from support.jobs import photograph
+from support.running import until
+from support.typing import Hands
+from support.walking import STATIONS, open_station, settled
+
+AT = """() => { const e = document.activeElement;
+  return e === document.body ? '' : (e.id || e.getAttribute('aria-label') || e.textContent.trim()); }"""
+
+
+@pytest.fixture
+def job(page, tmp_path):
+    """A fresh ticket."""
+    path = tmp_path / "harbour.png"
+    path.write_bytes(photograph(320, 240))
+    page.goto("/")
+    page.set_input_files("#upload-files", path)
+    page.wait_for_url(re.compile(r"/jobs/\d+/$"))
+    settled(page)
+    return int(re.search(r"/jobs/(\d+)/", page.url)[1])
+
+
+def base(folder, question, *values):
+    with sqlite3.connect(folder / "workshop.sqlite3", timeout=20) as connection:
+        return connection.execute(question, values).fetchall()
+
+
+def spec_of(folder, number):
+    [(text,)] = base(
+        folder,
+        "select r.spec from jobs_job j join jobs_revision r on r.id = j.head_id"
+        " where j.number = ?",
+        number,
+    )
+    return json.loads(text)
+
+
+@pytest.mark.parametrize("number", range(1, 7))
+def test_stepping_through_every_control_never_scrolls_the_page_away(page, job, number):
+    open_station(page, number)
+    stay = "document.scrollingElement.scrollTop + document.body.scrollTop + document.querySelector('#main').scrollTop"
+    for summary in page.locator(".station__body summary").all()[:4]:
+        summary.focus()
+        page.keyboard.press("Enter")
+    count = page.locator(
+        ".station__body :is(input, select, button, summary):visible"
+    ).count()
+    page.locator(f"#row-{STATIONS[number - 1]}").focus()
+    for _ in range(count + 12):
+        page.keyboard.press("Tab")
+        assert page.evaluate(stay) == 0
+    assert page.locator(".rail").bounding_box()["y"] == 0
+
+
+def test_on_a_phone_a_station_opens_with_its_head_in_sight(browser, address, page, job):
+    phone = browser.new_context(
+        base_url=address, viewport={"width": 390, "height": 780}, has_touch=True
+    )
+    page = phone.new_page()
+    page.goto(f"/jobs/{job}/")
+    for station in (2, 3, 5, 6, 4, 1):
+        row = page.locator(f"#row-{STATIONS[station - 1]}")
+        row.tap()
+        expect(page.locator(f"#station-{station}")).to_have_class(re.compile("is-cur"))
+        page.wait_for_timeout(300)
+        box = row.bounding_box()
+        assert 0 <= box["y"] <= 780 - box["height"], station
+        wide = page.evaluate("document.documentElement.scrollWidth")
+        assert wide <= 390, station
+    phone.close()
+
+
+def test_a_message_is_seen_each_time_and_a_refusal_stays(page, job):
+    seen = """() => { const said = document.querySelector('#said span'), look = said && getComputedStyle(said);
+      return said && look.visibility === 'visible' ? Number(look.opacity) : 0; }"""
+    for _ in range(2):
+        page.evaluate("import('/static/shell/js/page.js').then((it) => it.say('Drawn.'))")
+        until(page, f"({seen})() > 0.9")
+        until(page, f"({seen})() === 0", seconds=12)
+    open_station(page, 6)
+    page.evaluate(
+        """() => { const button = document.querySelector('#add-cut-rectangle');
+          button.setAttribute('hx-vals', '{"kind": "melt", "shape": "rectangle"}');
+          button.closest('details').open = true; }"""
+    )
+    page.locator("#add-cut-rectangle").click()
+    refusal = page.locator("p.is-refusal")
+    expect(refusal).to_contain_text("cannot be read")
+    page.wait_for_timeout(9000)
+    expect(refusal).to_be_visible()
+    assert page.evaluate(f"({seen})()") == 1
+
+
+def pressable(page):
+    """Buttons of the open station that change the job."""
+    return page.locator(
+        ".station__body :is(button[data-set], button[data-add], button[hx-post]):visible"
+    )
+
+
+@pytest.mark.parametrize("number", [1, 2, 3, 5, 6])
+def test_after_any_button_the_focus_stays_near(page, job, number):
+    """Whatever an answer takes away, the keyboard is not thrown back to the page."""
+    open_station(page, number)
+    for at in range(pressable(page).count()):
+        if at >= pressable(page).count():
+            break
+        button = pressable(page).nth(at)
+        button.focus()
+        state = page.locator("#pictures").get_attribute("data-state")
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(250)
+        until(page, "!document.querySelector('#stations .htmx-request')")
+        page.wait_for_timeout(150)
+        found = page.evaluate(AT)
+        assert found, f"button {at} of station {number}, from {state}"
+
+
+def test_undo_by_keys_keeps_the_focus(page, job):
+    open_station(page, 3)
+    page.locator("[data-add='shade=1']").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("#undo")).to_be_enabled()
+    page.locator("#undo").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("#undo")).to_be_disabled()
+    page.wait_for_timeout(300)
+    assert page.evaluate(AT) == "redo"
+
+
+def test_stop_keeps_the_focus_while_the_burn_is_followed(page, job, folder):
+    base(
+        folder,
+        "insert into bench_run (job_id, spec, state, created, lines, lines_sent, planned_s,"
+        " clock_s, error, stop_wanted, go_on, waits, rating, dots_planned)"
+        " select j.id, r.spec, 'running', datetime('now'), 100, 5, 60, 3, '', 0, 0, 0, 0, 0"
+        " from jobs_job j join jobs_revision r on r.id = j.head_id where j.number = ?",
+        job,
+    )
+    try:
+        open_station(page, 8)
+        page.locator("#burn-stop").focus()
+        page.wait_for_timeout(2500)
+        assert page.evaluate(AT) == "burn-stop"
+        expect(page.locator("#lamp")).to_contain_text("burning")
+        # Pressed slowly: an answer comes between down and up.
+        box = page.locator("#burn-stop").bounding_box()
+        page.mouse.move(box["x"] + 10, box["y"] + 10)
+        page.mouse.down()
+        page.wait_for_timeout(1000)
+        page.mouse.up()
+        expect(page.locator("#burn-stop")).to_have_text("Stopping")
+        [(wanted,)] = base(
+            folder, "select stop_wanted from bench_run order by id desc limit 1"
+        )
+        assert wanted == 1
+    finally:
+        base(folder, "delete from bench_run where lines = 100 and lines_sent = 5")
+
+
+@pytest.mark.parametrize("pace", [(120, 250), (0, 30)], ids=["human", "fast"])
+def test_letters_typed_at_a_select_choose_what_they_spell(page, job, folder, pace):
+    hands = Hands(page, 3, pace)
+    open_station(page, 2)
+    page.select_option("#f-substrate", label="Slate")
+    expect(page.locator("#body-blank")).to_contain_text("lightens it")
+    posts = []
+    page.on("request", lambda one: one.method == "POST" and posts.append(one.url))
+    hands.delay_answers()
+    page.locator("#f-substrate").focus()
+    for letter in "birch":
+        hands.press(letter)
+    page.keyboard.press("Tab")
+    until(page, "document.querySelector('#res-blank').textContent.length > 0")
+    page.wait_for_timeout(1500)
+    assert spec_of(folder, job)["substrate"]["name"] == "Birch plywood"
+    assert page.locator("#f-substrate option:checked").inner_text() == "Birch plywood"
+    # What the first letters alone would choose was never sent.
+    assert len(posts) == 1
+
+
+def test_what_cannot_be_sent_is_marked_kept_and_sent_when_the_program_is_back(
+    page, job, folder
+):
+    open_station(page, 5)
+    page.context.set_offline(True)
+    page.fill("#f-speed", "77")
+    page.keyboard.press("Tab")
+    expect(page.locator("#said")).to_have_text(
+        "Not saved yet; it is sent when the program is back."
+    )
+    expect(page.locator("#f-speed")).to_have_class(re.compile("is-unsent"))
+    page.wait_for_timeout(2000)
+    page.context.set_offline(False)
+    expect(page.locator("#f-speed")).not_to_have_class(re.compile("is-unsent"))
+    expect(page.locator("#said")).to_have_text("")
+    assert spec_of(folder, job)["burn"]["speed_mm_s"] == 77
+    settled(page)
+    page.faults.clear()  # the browser tells of every request that failed
+
+
+def test_a_field_being_typed_in_is_saved_before_the_unit_changes(page, job, folder):
+    open_station(page, 2)
+    page.fill("#f-width", "50.8")
+    page.locator(".rail__unit").click()
+    expect(page.locator(".rail__unit")).to_have_text("in")
+    expect(page.locator("#f-width")).to_have_value("2")
+    assert spec_of(folder, job)["size"]["width_mm"] == pytest.approx(50.8)
+    page.fill("#f-offset_x", "1")
+    page.locator(".rail__unit").click()
+    expect(page.locator(".rail__unit")).to_have_text("mm")
+    expect(page.locator("#f-offset_x")).to_have_value("25.4")
+    expect(page.locator("#f-width")).to_have_value("50.8")
+
+
+def test_a_page_that_is_left_takes_nothing_typed_with_it(page, job, folder):
+    open_station(page, 5)
+    page.locator("#f-passes").focus()
+    page.locator("#f-passes").select_text()
+    page.keyboard.type("4")
+    page.goto("/")
+    until(page, "document.querySelector('.rack')")
+    page.wait_for_timeout(800)
+    assert spec_of(folder, job)["burn"]["passes"] == 4
+
+
+def test_a_refused_field_keeps_its_fault_while_others_are_saved(page, job, folder):
+    open_station(page, 5)
+    page.fill("#f-speed", "fast")
+    page.keyboard.press("Tab")
+    expect(page.locator("#f-speed-fault")).to_be_visible()
+    page.fill("#f-passes", "3")
+    page.keyboard.press("Tab")
+    page.wait_for_timeout(600)
+    expect(page.locator("#f-speed-fault")).to_be_visible()
+    expect(page.locator("#f-speed")).to_have_value("fast")
+    assert spec_of(folder, job)["burn"]["passes"] == 3
+    page.fill("#f-speed", "88")
+    page.keyboard.press("Tab")
+    expect(page.locator("#f-speed-fault")).to_have_count(0)
+    until(page, "!document.querySelector('#stations .htmx-request')")
+    assert spec_of(folder, job)["burn"]["speed_mm_s"] == 88
+
+
+def test_two_tabs_on_one_ticket_keep_both_changes(page, job, folder):
+    other = page.context.new_page()
+    open_station(page, 5)
+    other.goto(f"/jobs/{job}/burn/")
+    page.fill("#f-passes", "2")
+    page.keyboard.press("Tab")
+    page.wait_for_timeout(600)
+    other.fill("#f-speed", "66")
+    other.locator("#f-speed").blur()
+    expect(other.locator("#said")).to_contain_text("changed on another page meanwhile")
+    expect(other.locator("#f-passes")).to_have_value("2")
+    burn = spec_of(folder, job)["burn"]
+    assert (burn["passes"], burn["speed_mm_s"]) == (2, 66)
+    other.close()
