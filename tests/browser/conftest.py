@@ -41,5 +41,5 @@ def page(browser, address):
     page.faults = faults
     yield page
     context.close()
-    unexpected = [fault for fault in faults if "422" not in fault and "410" not in fault]
+    unexpected = [fault for fault in faults if "422" not in fault]
     assert unexpected == []

@@ -112,7 +112,7 @@ def test_engraved_and_cut_out(page, shape):
     page.get_by_text("Operations").click()
     page.get_by_role("button", name="Cut", exact=True).click()
     settled(page)
-    page.get_by_label("Along").select_option(label=shape)
+    page.get_by_label("Outline of").select_option(label=shape)
     settled(page)
     expect(page.locator(".bed__cut")).to_have_count(1)
     burn(page)

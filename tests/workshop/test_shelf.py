@@ -261,7 +261,7 @@ def test_looked_at_then_taken_in(client, shelf):
     assert Recipe.objects.count() == 2  # only looked at
     text = page.content.decode()
     assert "speed_mm_s 120 to 150" in text
-    assert "Take in 1 new and 1 changed" in text
+    assert "Import 1 new and 1 changed" in text
     client.post("/shelf/recipes/import/", {"held": page.context["held"]})
     brown = Recipe.objects.get(name="Brown")
     assert (brown.version, recipe_part(brown).speed_mm_s) == (2, 150)

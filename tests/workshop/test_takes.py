@@ -62,13 +62,20 @@ def test_cards_show_only_what_differs(client, post, pair, ticket):
     window = {"left": 0, "top": 0, "cols": 100, "rows": 100, "w": 100, "h": 100}
     base = f"/jobs/{ticket.number}/picture/proof/{piece['key-proof']}/"
     assert client.get(base, {**window, "take": pair[0].pk}).status_code == 200
-    assert client.get(base, window).status_code == 410
+    assert client.get(base, window).status_code == 204
     assert client.get(base, {**window, "take": "99"}).status_code == 422
     thumb = re.search(r'<img src="([^"]+)"', cards[0])[1]
     assert client.get(thumb).content.startswith(b"\x89PNG")
 
 
-def test_named_pinned_dropped_and_letters_come_again(post, pair, ticket):
+def test_a_state_is_kept_once(post, pair, ticket):
+    again = post("")
+    assert again.status_code == 422
+    assert "kept already, as take B" in again.content.decode()
+    assert ticket.takes.count() == 2
+
+
+def test_named_pinned_dropped_and_letters_come_again(post, act, pair, ticket):
     first, second = pair
     post("name", first, name="  As   it was ")
     post("pin", first)
@@ -78,12 +85,13 @@ def test_named_pinned_dropped_and_letters_come_again(post, pair, ticket):
     first.refresh_from_db()
     assert not first.pinned
     post("drop", first)
+    act("burn", power="20")
     post("")
     assert sorted(ticket.takes.values_list("letter", flat=True)) == ["A", "B"]
     assert post("burn", second).status_code == 404
 
 
-def test_side_by_side_wants_a_pin_and_takes_four(client, post, pair, ticket):
+def test_side_by_side_wants_a_pin_and_takes_four(client, post, act, pair, ticket):
     address = f"/jobs/{ticket.number}/takes/compare/"
     assert client.get(address).status_code == 422
     post("pin", pair[0])
@@ -91,7 +99,8 @@ def test_side_by_side_wants_a_pin_and_takes_four(client, post, pair, ticket):
     assert page.count('class="pane"') == 2
     assert "Now" in page
     assert "Make one between" not in page
-    for _ in range(4):
+    for power in (20, 21, 22, 23):
+        act("burn", power=str(power))
         post("")
     for take in ticket.takes.exclude(pk=pair[0].pk)[:3]:
         post("pin", take)

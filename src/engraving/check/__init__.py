@@ -1,11 +1,13 @@
 """Rules that look at a computed job before the beam does."""
 
 from engraving.check.artwork import kept_dots
+from engraving.check.burning import even_dose
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
 from engraving.check.rules import RULES, check_job
-from engraving.check.size import stretch
+from engraving.check.size import MOST_STRETCHED, stretch
 
 __all__ = [
+    "MOST_STRETCHED",
     "RULES",
     "Facts",
     "Finding",
@@ -13,6 +15,7 @@ __all__ = [
     "Fix",
     "Severity",
     "check_job",
+    "even_dose",
     "kept_dots",
     "stretch",
 ]

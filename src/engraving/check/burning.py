@@ -3,11 +3,13 @@
 import math
 
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
-from engraving.recipe import exposure, least_run_mm
-from engraving.spec import Polarity
+from engraving.recipe import exposure, least_run_mm, quickest_mm_s
+from engraving.spec import JobSpec, Polarity
 
 MOST_BURNED = 0.62
 _NEAR = 0.1
+_HARDLY = 0.2
+"""Of a subject that was cut out, less is a sign of the wrong tones (common practice)."""
 
 
 def mostly_burned(facts: Facts) -> Finding | Fine | None:
@@ -29,6 +31,31 @@ def mostly_burned(facts: Facts) -> Finding | Fine | None:
         "Most of the picture is burned: heat and smoke build up, and fine tones drown.",
         f"{100 * share:.1f} % of the dots",
         Fix("Two shades lighter", {"tone": {"shade": shade}}),
+    )
+
+
+def hardly_burned(facts: Facts) -> Finding | Fine | None:
+    """Of a picture cut out by transparency, more than its light edges is burned.
+
+    A dark logo on what the beam lightens burns nothing but its rim.
+    """
+    spec = facts.spec
+    if not facts.opaque or facts.burned_dots is None or spec.card:
+        return None
+    if spec.burns_dark or spec.keeps_dots:
+        return None
+    inside = facts.opaque * spec.size.cols * spec.size.rows
+    share = min(facts.burned_dots / inside, 1.0)
+    if share >= _HARDLY:
+        return Fine("hardly_burned", "Of what is opaque", f"{100 * share:.1f} % burned")
+    return Finding(
+        "hardly_burned",
+        Severity.CAUTION,
+        "blank",
+        "The picture is dark and light tones are burned here, so hardly any of it would "
+        "show.",
+        f"{100 * share:.1f} % of what is not transparent",
+        Fix("Invert it", {"side": {"invert": "yes"}}) if not spec.inverted else None,
     )
 
 
@@ -60,8 +87,6 @@ def dose_as_the_recipe(facts: Facts) -> Finding | Fine | None:
         return None
     if abs(times - 1) <= _NEAR:
         return Fine("dose_as_the_recipe", "Dose and recipe", f"{times:.2f} times")
-    speed = round(spec.burn.speed_mm_s * times, 1)
-    fits = speed <= spec.machine.max_speed_mm_s
     way = "stronger" if times > 1 else "weaker"
     return Finding(
         "dose_as_the_recipe",
@@ -69,8 +94,24 @@ def dose_as_the_recipe(facts: Facts) -> Finding | Fine | None:
         "burn",
         f"Dots get a {way} dose than the recipe was made for, so tones will not be even.",
         f"{times:.2f} times the recipe's",
-        Fix(f"Set {speed:g} mm/s", {"burn": {"speed_mm_s": speed}}) if fits else None,
+        even_dose(spec),
     )
+
+
+def even_dose(spec: JobSpec) -> Fix | None:
+    """Return the one change that gives solid areas the recipe's dose; None without one.
+
+    By speed, up to the quickest: beyond that rows only take longer, so there
+    the power follows.
+    """
+    times = exposure(spec)
+    speed = round(spec.burn.speed_mm_s * times, 1)
+    if speed <= quickest_mm_s(spec):
+        return Fix(f"Set {speed:g} mm/s", {"burn": {"speed_mm_s": speed}})
+    power = round(spec.burn.power / times, 1)
+    if not max(spec.machine.lowest_power, 0.1) <= power <= 100:
+        return None
+    return Fix(f"Set {power:g} %", {"burn": {"power": power}})
 
 
 def short_runs(facts: Facts) -> Finding | Fine | None:

@@ -80,6 +80,10 @@ class Facts:
         The job.
     burned_dots : int or None
         Dots that will be burned.
+    dots : int or None
+        Dots of the whole grid; of a swatch card those of its likeness.
+    opaque : float or None
+        Share of the picture that is not transparent, 0..1; None where none is.
     dotted, smeared : bool or None
         Whether the artwork is made of dots already, and whether lossy
         compression has blurred them.
@@ -101,6 +105,8 @@ class Facts:
 
     spec: JobSpec
     burned_dots: int | None = None
+    dots: int | None = None
+    opaque: float | None = None
     dotted: bool | None = None
     smeared: bool | None = None
     file_cell_mm: tuple[float, float] | None = None

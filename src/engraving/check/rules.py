@@ -12,7 +12,7 @@ from engraving.cards import fastest_mm_s, weakest_power
 from engraving.check import artwork, burning, operations, rotary, size
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
 from engraving.place import Box, burned_box, burning_order, centred, inside_bed
-from engraving.recipe import run_up_mm
+from engraving.recipe import quickest_mm_s, run_up_mm
 from engraving.spec import JobSpec
 
 Result = Finding | Fine | None
@@ -169,7 +169,8 @@ def power_in_range(facts: Facts) -> Result:
         # A card may well try what does not mark.
         return Fine("power_in_range", "Weakest cell", f"{power:g} %, {least:g} % marks")
     if power > 0 and power >= least - _SLACK:
-        return Fine("power_in_range", "Power", f"{power:g} %")
+        label = "Weakest cell" if spec.card else "Power"
+        return Fine("power_in_range", label, f"{power:g} %")
     change: dict[str, Any] = {"burn": {"power": least}}
     return Finding(
         "power_in_range",
@@ -185,7 +186,7 @@ def something_to_burn(facts: Facts) -> Result:
     """At least one dot is burned."""
     if facts.burned_dots is None or not facts.spec.raster:
         return None
-    total = facts.spec.size.cols * facts.spec.size.rows
+    total = facts.dots or facts.spec.size.cols * facts.spec.size.rows
     if facts.burned_dots:
         share = 100 * facts.burned_dots / total
         return Fine("something_to_burn", "Burned", f"{share:.1f} %")
@@ -203,7 +204,7 @@ def faster_is_slower(facts: Facts) -> Result:
     spec = facts.spec
     if spec.card:
         return None
-    best = math.sqrt(spec.size.width_mm * spec.machine.acceleration_mm_s2 / 2)
+    best = quickest_mm_s(spec)
     if spec.burn.speed_mm_s <= best + _SLACK:
         return Fine("faster_is_slower", "Quickest speed", f"{best:.0f} mm/s")
     return Finding(
@@ -339,6 +340,7 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
     power_in_range,
     something_to_burn,
     burning.mostly_burned,
+    burning.hardly_burned,
     burning.settings_are_tested,
     burning.dose_as_the_recipe,
     burning.short_runs,
@@ -347,12 +349,41 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
 )
 """Every rule; the order is that of findings of equal weight."""
 
+OF_ROWS: frozenset[Callable[[Facts], Result]] = frozenset(
+    {
+        on_the_bed,
+        run_up_on_the_bed,
+        pitch_against_spot,
+        size.keeps_its_ratio,
+        size.source_is_large_enough,
+        artwork.dots_are_kept,
+        artwork.dots_are_sharp,
+        artwork.subject_stands_out,
+        artwork.letters_are_wide_enough,
+        artwork.letters_fit_their_arc,
+        size.sides_as_they_follow,
+        size.plate_has_a_border,
+        speed_in_range,
+        power_in_range,
+        something_to_burn,
+        burning.mostly_burned,
+        burning.hardly_burned,
+        burning.settings_are_tested,
+        burning.dose_as_the_recipe,
+        burning.short_runs,
+        burning.lightest_tone_marks,
+        faster_is_slower,
+    }
+)
+"""Rules on the picture's rows; of a picture that is not burned nothing is said."""
+
 _WEIGHT = {severity: i for i, severity in enumerate(Severity)}
 
 
 def check_job(facts: Facts) -> tuple[list[Finding], list[Fine]]:
     """Return findings, worst first, and what is fine."""
-    results = [rule(facts) for rule in RULES]
+    rules = RULES if facts.spec.raster else [one for one in RULES if one not in OF_ROWS]
+    results = [rule(facts) for rule in rules]
     findings = [result for result in results if isinstance(result, Finding)]
     fine = [result for result in results if isinstance(result, Fine)]
     return sorted(findings, key=lambda found: _WEIGHT[found.severity]), fine

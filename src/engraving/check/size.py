@@ -7,7 +7,7 @@ from engraving.place import edge_bleed_mm, engravable_box, pieces
 from engraving.spec import JobSpec, SizePart
 
 _SLACK = 1e-6
-_MOST_STRETCHED = 0.01
+MOST_STRETCHED = 0.01
 """Less is not seen (common practice, no source)."""
 PLATE_BORDER_MM = 2.5
 """Carries the inking roller (common practice, no source)."""
@@ -65,7 +65,7 @@ def keeps_its_ratio(facts: Facts) -> Finding | Fine | None:
     if facts.spec.card:
         return None
     worst = max((stretch(one) for one in pieces(facts.spec)), key=abs, default=0.0)
-    if abs(worst) <= _MOST_STRETCHED:
+    if abs(worst) <= MOST_STRETCHED:
         return Fine("keeps_its_ratio", "Width to height", "as in the picture")
     way = "wider" if worst > 0 else "narrower"
     return Finding(

@@ -34,8 +34,8 @@ from engraving.pipeline.edges import melting_share
 from engraving.pipeline.pathmap import Looked, PathMap, empty_map, paint
 from engraving.pipeline.picture import PictureStages
 from engraving.place import (
-    edge_bleed_mm,
     Box,
+    edge_bleed_mm,
     engravable_mask,
     face_mask,
     frame_of,
@@ -521,9 +521,13 @@ class Pipeline(PictureStages):
         melting, strokes = self._cache.get(
             key, lambda: (self._melting(spec), self._strokes(spec))
         )
+        dots = self.dots(spec)
+        opaque = None if found.alpha is None else float((found.alpha > 127).mean())
         return Facts(
             spec,
-            self.dots(spec).count,
+            dots.count,
+            dots.rows * dots.cols,
+            opaque,
             found.dotted,
             smeared=found.smeared,
             file_cell_mm=spec.artwork.cell_at(found.dpi),

@@ -32,7 +32,7 @@ from engraving.recipe.optics import (
     pulses,
     rayleigh_mm,
 )
-from engraving.recipe.variants import Variant, full_rows_seconds, variants
+from engraving.recipe.variants import Variant, full_rows_seconds, quickest_mm_s, variants
 
 __all__ = [
     "Candidate",
@@ -51,6 +51,7 @@ __all__ = [
     "line_energy_j_mm",
     "mark_width_mm",
     "pulses",
+    "quickest_mm_s",
     "quickest_row_speed_mm_s",
     "rayleigh_mm",
     "recipe_of",

@@ -61,6 +61,13 @@ def full_rows_seconds(
     return passes * dots_across(spec.size.height_mm, pitch_mm) * one_row
 
 
+def quickest_mm_s(spec: JobSpec) -> float:
+    """Return the speed of the quickest rows at this width, as far as the machine goes."""
+    machine = spec.machine
+    best = quickest_row_speed_mm_s(spec.size.width_mm, machine.acceleration_mm_s2)
+    return min(best, machine.max_speed_mm_s)
+
+
 def variants(spec: JobSpec) -> list[Variant]:
     """Return ways to burn a job at its present dose: first by speed, then by pitch.
 
@@ -75,7 +82,7 @@ def variants(spec: JobSpec) -> list[Variant]:
 def _all(spec: JobSpec) -> Iterator[Variant]:
     burn, machine = spec.burn, spec.machine
     pitch, most = spec.size.pitch_mm, machine.max_speed_mm_s
-    quickest = quickest_row_speed_mm_s(spec.size.width_mm, machine.acceleration_mm_s2)
+    quickest = quickest_mm_s(spec)
     speeds = {round(burn.speed_mm_s * times, 1) for times in _SPEEDS}
     for speed in sorted({*speeds, round(min(quickest, most), 1), round(most, 1)}):
         yield from _at(spec, speed, pitch, quickest)

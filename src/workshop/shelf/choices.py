@@ -33,7 +33,7 @@ def y_choices() -> list[tuple[str, str]]:
 
 def known_choices() -> list[tuple[str, str]]:
     """Return where a lens's spot may come from."""
-    return [("said", "as said"), ("computed", "computed"), ("measured", "measured")]
+    return [("said", "typed in"), ("computed", "computed"), ("measured", "measured")]
 
 
 def texture_choices() -> list[tuple[str, str]]:

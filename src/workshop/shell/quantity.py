@@ -33,6 +33,8 @@ class QuantityField(forms.CharField):
         What an arrow key adds; the slider's step by default.
     says : str, optional
         The unit shown beside a plain number that the program reads no units of.
+    of : str, optional
+        What it belongs to where its label stands several times: "of lens 2".
     """
 
     def __init__(  # noqa: PLR0913 (all of them keywords)
@@ -45,6 +47,7 @@ class QuantityField(forms.CharField):
         slider: tuple[float, float, float] | None = None,
         step: float | None = None,
         says: str = "",
+        of: str = "",
         **kwargs: Any,
     ) -> None:
         super().__init__(max_length=100, **kwargs)
@@ -54,6 +57,7 @@ class QuantityField(forms.CharField):
         self.most = most
         self.slider = slider
         self.says = says
+        self.of = of
         self.step = step or (slider[2] if slider else 10.0 ** -min(places, 1))
 
     @property

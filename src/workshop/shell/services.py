@@ -1,5 +1,6 @@
 """Numbers as people type and read them."""
 
+import re
 from contextvars import ContextVar
 
 from engraving.errors import EngravingError
@@ -41,6 +42,42 @@ def show_lengths(first_mm: float, second_mm: float, places: int) -> str:
     return f"{first:.{decimals}f} × {second:.{decimals}f} {length_unit()}"
 
 
+_LENGTHS = re.compile(
+    r"(?<![\w.])(-?\d+(?:\.\d+)?)((?:\s?(?:×|,|of|to|and)\s?-?\d+(?:\.\d+)?)*)"
+    r"(?=\s+mm(?![\w/²³]))"
+)
+_NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
+
+
+def in_shown_unit(text: str) -> str:
+    """Return a sentence of the core with its lengths in the operator's unit.
+
+    Examples
+    --------
+    >>> in_shown_unit("25.4 × 12.7 mm at 300 mm/s")
+    '25.4 × 12.7 mm at 300 mm/s'
+    """
+    if not inches_shown.get():
+        return text
+
+    def told(match: re.Match[str]) -> str:
+        return _NUMBER.sub(_in_inches, match[0])
+
+    return re.sub(r"(?<=\d)\s+mm(?![\w/²³])", " in", _LENGTHS.sub(told, text))
+
+
+def _in_inches(match: re.Match[str]) -> str:
+    places = len(match[0].partition(".")[2]) + _FINER_IN_INCHES
+    return f"{float(match[0]) / MM_PER_INCH:.{places}f}"
+
+
+def show_at(x_mm: float, y_mm: float) -> str:
+    """Return a place as x, y with its unit."""
+    places = length_places(1)
+    x, y = shown_length(x_mm), shown_length(y_mm)
+    return f"{x:.{places}f}, {y:.{places}f} {length_unit()}"
+
+
 def read_length(text: str) -> float:
     """Return a typed-in length in mm; a bare number is in the operator's unit.
 
@@ -72,6 +109,12 @@ def show_number(value: float, places: int) -> str:
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return "0" if text == "-0" else text
+
+
+def show_short(value_mm: float, places: int) -> str:
+    """Return a length with its unit, and up to so many decimals in mm."""
+    text = show_number(shown_length(value_mm), length_places(places))
+    return f"{text} {length_unit()}"
 
 
 def show_time(seconds: float) -> str:

@@ -1,6 +1,6 @@
 """In which values jobs differ, in words."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from types import MappingProxyType
 from typing import Any
 
@@ -74,6 +74,26 @@ _OTHER = {
     "place": "place",
     "side": "side",
 }
+
+
+_BRINGS_ROWS = {"substrate", "blank", "machine"}
+
+
+def also_changed(before: JobSpec, after: JobSpec, typed: Collection[str]) -> str:
+    """Say what a choice changed that nobody may expect of it: how far rows lie apart.
+
+    Parameters
+    ----------
+    typed : collection of str
+        The fields that were changed by hand.
+    """
+    was, now = before.size.pitch_mm, after.size.pitch_mm
+    if was == now or not _BRINGS_ROWS & set(typed):
+        return ""
+    return (
+        f"Rows lie {show_length(now, 3)} apart now, as the recipe has them; they lay "
+        f"{show_length(was, 3)} apart. Undo takes it back."
+    )
 
 
 def differing(specs: list[JobSpec]) -> list[str]:

@@ -33,14 +33,16 @@ KIND_WORDS = {"raster": "Picture", "hatch": "Hatch", "score": "Score", "cut": "C
 SHAPE_WORDS = {
     "rectangle": "round the picture",
     "rounded": "round the picture",
-    "blank": "along the blank",
-    "picture": "along the mask",
+    "blank": "round the blank",
+    "picture": "round the mask",
     "traced": "traced",
     "drawn": "drawn",
 }
 MOST_RINGS = 500
 """So many rings can be pressed; smaller ones are only drawn."""
 _OFFSET_MM = 2.0
+_MARKS_LIKE = {"speed_mm_s", "power", "passes", "air"}
+"""What a score or a hatch takes over from the picture."""
 
 
 def operations_facts(spec: JobSpec, looked: int) -> dict[str, Any]:
@@ -157,7 +159,8 @@ def _rings(spec: JobSpec, one: OperationPart) -> list[dict[str, Any]]:
 def add(job: Job, kind: str, shape: str, drawing: DrawingPart | None = None) -> int:
     """Add an operation where it belongs in the order; return its place.
 
-    It takes the first recipe of its kind for this machine and substrate.
+    It takes the first recipe of its kind for this machine and substrate. Without
+    one, what only marks begins as strong as the picture is burned.
     """
     spec = spec_of(job)
     outward = _OFFSET_MM if kind == "cut" and shape not in ("traced", "drawn") else 0.0
@@ -167,6 +170,8 @@ def add(job: Job, kind: str, shape: str, drawing: DrawingPart | None = None) -> 
     fitting = fitting_recipes(job, [kind]).first()
     if fitting is not None:
         values |= _from_recipe(fitting)
+    elif kind != "cut":
+        values |= spec.burn.model_dump(include=_MARKS_LIKE)
     fresh = OperationPart.model_validate(values)
     at = _belongs_at(spec, fresh)
     parts = _parts(spec)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from engraving.artwork.mix import MIXES
-from engraving.check import kept_dots, stretch
+from engraving.check import MOST_STRETCHED, kept_dots, stretch
 from engraving.lettering import thinnest_stroke_mm
 from engraving.pipeline import stage_key
 from engraving.place import shown_piece
@@ -16,7 +16,7 @@ from workshop.jobs.services.engine import pipeline, stage_cache
 from workshop.jobs.services.intake import file_cell_mm, sheets_of
 from workshop.jobs.services.pictures import mix_key
 from workshop.jobs.services.stations.artwork import mix_name
-from workshop.shell.services import show_length, show_lengths, show_number
+from workshop.shell.services import show_length, show_lengths, show_number, show_short
 
 
 @dataclass(frozen=True)
@@ -138,7 +138,7 @@ def blank_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "too_small": per_dot < 1 - 1e-3 and not spec.keeps_dots,
         "dots_million": size.cols * size.rows / 1e6,
         "off_blank": off if off > 5e-4 else 0,
-        "stretched": 100 * stretched if abs(stretched) > 2e-3 else 0,
+        "stretched": 100 * stretched if abs(stretched) > MOST_STRETCHED else 0,
         "overlap": 100 * (1 - size.pitch_mm / machine.spot_mm),
         "overlap_along": 100 * (1 - size.along_mm / machine.spot_mm),
         "spot": machine.spot_mm,
@@ -160,7 +160,7 @@ def _even_pitches(spec: JobSpec) -> list[tuple[float, str]]:
     near = [n * step for n in (steps - 1, steps, steps + 1) if n >= 1]
     if any(abs(value - pitch) < 1e-9 for value in near):
         return []
-    return [(value, show_number(value, 4)) for value in near if 0.005 <= value <= 5]
+    return [(value, show_short(value, 4)) for value in near if 0.005 <= value <= 5]
 
 
 def _times(spec: JobSpec) -> tuple[float, float]:

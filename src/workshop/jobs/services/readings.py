@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from engraving.artwork.geometry import grid_to_shares
-from engraving.check import Facts, Finding, Fine, Severity, check_job
+from engraving.check import Facts, Finding, Fine, Severity, check_job, even_dose
 from engraving.dots import METHODS
 from engraving.lettering import line_box_mm
 from engraving.pipeline import stage_key
@@ -20,20 +20,22 @@ from engraving.recipe import (
     job_dose_j_mm2,
     line_energy_j_mm,
     pulses,
-    quickest_row_speed_mm_s,
+    quickest_mm_s,
     run_up_mm,
     variants,
     watts,
 )
-from engraving.spec import JobSpec, TextLine
+from engraving.spec import JobSpec, TextLine, TonePart
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services.cards import card_result
 from workshop.jobs.services.engine import pipeline, stage_cache
 from workshop.jobs.services.intake import file_cell_mm
 from workshop.jobs.services.picture_facts import artwork_result, blank_result
 from workshop.shelf.services import recipe_part, start_recipe
-from workshop.shell.services import length_unit, show_number
+from workshop.shell.services import length_unit, show_at, show_number
 
+_NEAR = 0.01
+"""A dose that is off by less is the same."""
 _NAMES = {station: station.capitalize() for station in STATIONS}
 
 
@@ -127,6 +129,7 @@ _SHORT = {
     "speed_in_range": "Faster than the machine",
     "power_in_range": "Too little power",
     "mostly_burned": "Mostly burned",
+    "hardly_burned": "Hardly anything burns",
     "lightest_tone_marks": "Lightest tones stay bare",
     "dose_as_the_recipe": "Not the recipe's dose",
     "safe_under_a_beam": "Not safe under a beam",
@@ -150,7 +153,7 @@ def _results(job: Job, spec: JobSpec) -> dict[str, str]:
         "dots": _dots_result(spec),
         "burn": f"{show_number(burn.power, 1)} %, {show_number(burn.speed_mm_s, 1)} mm/s, "
         f"{burn.passes} pass{'es' if burn.passes > 1 else ''}",
-        "place": f"{place.anchor.replace('-', ' ')} at {x:.1f}, {y:.1f}",
+        "place": f"{place.anchor.replace('-', ' ')} at {show_at(x, y)}",
         "check": _check_result(job),
         "run": "Burned" if job.burned_at else "Not burned yet",
     }
@@ -176,18 +179,30 @@ def _tone_result(spec: JobSpec) -> str:
         return "Passed over, dots kept"
     if not tone.on:
         return "Off"
-    parts = []
-    if tone.gamma != 1:
-        parts.append(f"γ {show_number(tone.gamma, 2)}")
-    if tone.brightness:
-        parts.append(f"brightness {tone.brightness:+.0f}")
-    if tone.contrast:
-        parts.append(f"contrast {tone.contrast:+.0f}")
-    if (tone.input_black, tone.input_white) != (0, 255):
-        parts.append("levels")
-    if tone.sharpen_amount:
-        parts.append("sharpened")
-    return ", ".join(parts) or "As it is"
+    return ", ".join(_tone_words(tone.effective())) or "As it is"
+
+
+def _tone_words(tone: TonePart) -> list[str]:
+    """Return in a few words each all that changes the tones, the plainest first."""
+    levels = (tone.input_black, tone.input_white, tone.output_black, tone.output_white)
+    shades = abs(tone.shade)
+    told = [
+        (tone.shade, f"{shades} shade{'s' if shades > 1 else ''} "
+         f"{'lighter' if tone.shade > 0 else 'darker'}"),
+        (tone.gamma != 1, f"γ {show_number(tone.gamma, 2)}"),
+        (tone.brightness, f"brightness {tone.brightness:+.0f}"),
+        (tone.contrast, f"contrast {tone.contrast:+.0f}"),
+        (levels != (0, 255, 0, 255), "levels"),
+        (tone.curve, "curve"),
+        (tone.exposure or tone.offset, "exposure"),
+        (tone.shadows or tone.highlights, "shadows, highlights"),
+        (tone.local_amount, "local contrast"),
+        (tone.denoise, "denoised"),
+        (tone.blur_dots, "blurred"),
+        (tone.sharpen_amount, "sharpened"),
+        (tone.detail_opacity, "high-pass"),
+    ]  # fmt: skip
+    return [words for said, words in told if said]
 
 
 def dose(spec: JobSpec) -> float:
@@ -221,13 +236,13 @@ def burn_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "line_energy": line_energy_j_mm(power_w, burn.speed_mm_s),
         "watts": power_w,
         "mm_min": burn.speed_mm_s * 60,
-        "quickest": quickest_row_speed_mm_s(spec.size.width_mm, machine.acceleration_mm_s2),
+        "quickest": quickest_mm_s(spec),
         "machine": machine,
         "spot": machine.spot_mm,
         "recipe_changed": _differs(spec, job),
         "start": _start(spec, job),
         "exposure": exposure(spec),
-        "even_speed": _even_speed(spec),
+        "even": _even(spec),
         "variants": [] if spec.card else variants(spec),
         "version": spec.burn.recipe_version,
         "newest": job.recipe.version if job.recipe else 0,
@@ -254,12 +269,15 @@ def _pulses(spec: JobSpec, power_w: float) -> Pulses | None:
     return pulses(burn.pulse_khz, burn.speed_mm_s, spot, power_w)
 
 
-def _even_speed(spec: JobSpec) -> float:
-    """Return the speed that gives the recipe's dose; 0 where it has it, or cannot."""
-    times = exposure(spec)
-    speed = round(spec.burn.speed_mm_s * times, 1)
-    reached = speed <= spec.machine.max_speed_mm_s
-    return speed if abs(times - 1) > 0.01 and reached else 0.0
+def _even(spec: JobSpec) -> dict[str, str] | None:
+    """Return the one change that gives the recipe's dose; None where there is none."""
+    fix = even_dose(spec) if abs(exposure(spec) - 1) > _NEAR else None
+    if fix is None:
+        return None
+    [(name, value)] = fix.changes["burn"].items()
+    field = {"speed_mm_s": "speed"}.get(name, name)
+    label = fix.label.removeprefix("Set ")
+    return {"set": f"{field}={value:.1f}", "says": f"Same dose at {label}"}
 
 
 _OF_RECIPE = (

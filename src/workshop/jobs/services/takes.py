@@ -77,9 +77,14 @@ def keep(job: Job, name: str = "") -> Take:
     Raises
     ------
     InputError
-        When there are as many takes as letters.
+        When it is kept already, or there are as many takes as letters.
     """
-    return _keep(job, spec_of(job), relations_of(job), name)
+    spec = spec_of(job)
+    data = spec.model_dump(mode="json")
+    same = next((take for take in job.takes.all() if take.spec == data), None)
+    if same is not None:
+        raise InputError(f"This is kept already, as take {same.letter}.")
+    return _keep(job, spec, relations_of(job), name)
 
 
 def _keep(

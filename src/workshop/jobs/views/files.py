@@ -28,7 +28,7 @@ _FOR_EVER = "private, max-age=31536000, immutable"
 
 @require_GET
 def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpResponse:
-    """Return a window of a view, of the job or of a take; a key that is past gets 410."""
+    """Return a window of a view, of the job or a take; a key that is past gets 204."""
     job = job_numbered(number)
     wanted = request.GET.dict()
     if view not in pictures.VIEWS:
@@ -36,7 +36,7 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
     try:
         spec = _spec_of(job, wanted)
         if pictures.view_keys(spec)[view] != key:
-            return HttpResponse(status=410)
+            return HttpResponse(status=204)
         if wanted.get("without") == "tone":
             spec = pictures.untoned(spec)
         window = pictures.window_of(spec, wanted)
@@ -86,7 +86,7 @@ def path_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return a window of the tool path, each pixel with its time."""
     spec = tickets.spec_of(job_numbered(number))
     if path_view.path_key(spec) != key:
-        return HttpResponse(status=410)
+        return HttpResponse(status=204)
     return kept(path_view.path_picture(spec, request.GET.dict()))
 
 
@@ -95,7 +95,7 @@ def path_heads(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return where the head is along the way."""
     spec = tickets.spec_of(job_numbered(number))
     if path_view.path_key(spec) != key:
-        return HttpResponse(status=410)
+        return HttpResponse(status=204)
     return HttpResponse(path_view.path_heads(spec), content_type="application/json")
 
 

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -56,6 +57,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
         return refused("Choose a picture first.")
     together = request.POST.get("together") == "1"
     opened: list[Job] = []
+    bad: list[str] = []
     for upload in files:
         try:
             if (upload.name or "").lower().endswith(".zip"):
@@ -68,7 +70,11 @@ def new_job(request: HttpRequest) -> HttpResponse:
                 opened.append(tickets.open_job(artwork))
                 pictures.begin_first(tickets.spec_of(opened[-1]))
         except tickets.Error as error:
-            return refused(f"{upload.name}: {error.message}")
+            bad.append(f"{upload.name}: {error.message}")
+    if not opened:
+        return refused(" ".join(bad))
+    for sentence in bad:
+        messages.warning(request, f"Left out. {sentence}")
     one = len(opened) == 1
     response = HttpResponse(status=204)
     response["HX-Redirect"] = (

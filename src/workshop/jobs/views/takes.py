@@ -74,7 +74,7 @@ def compare(request: HttpRequest, number: int) -> HttpResponse:
     job = job_numbered(number)
     context = _compared(job)
     if len(context["panes"]) < 2:
-        return refused("Pin a take first; it is laid beside the present state.")
+        return refused("Pin at least one take to compare.")
     return render(request, "jobs/_partials/compare.html", context)
 
 

@@ -23,6 +23,7 @@ from workshop.jobs.services import (
     tone_facts,
 )
 from workshop.jobs.services import readings as facts
+from workshop.jobs.services.differences import also_changed
 from workshop.jobs.views.answers import (
     answer,
     is_partial,
@@ -104,6 +105,7 @@ def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
     form.apply(lambda changes: stations.change_station(job, station, changes))
     if form.errors:
         return answer(request, job_numbered(job.number), form, said=said)
+    said = said or also_changed(before, tickets.spec_of(job), form.typed)
     live = request.headers.get("X-Live") == "1" and not said
     same = pictures.lies_the_same(before, tickets.spec_of(job))
     return answer(request, job, live=live, ahead=same, said=said)

@@ -14,8 +14,8 @@ _LENSES = 4
 _SHIFTS = 8
 
 
-def _speed(label: str, *, required: bool = True, least: float = 0.1) -> QuantityField:
-    return QuantityField("mm/s", 1, least=least, most=20000, label=label, required=required)
+def _speed(label: str, *, least: float = 0.1, **kwargs: Any) -> QuantityField:
+    return QuantityField("mm/s", 1, least=least, most=20000, label=label, **kwargs)
 
 
 def _plain(
@@ -39,7 +39,7 @@ class MachineForm(ShelfForm):
     lowest_power = QuantityField(
         "%", 1, least=0, most=100, label="Least power that marks", required=False
     )
-    response_ms = _plain("Comes up in", "ms", 0, 100, 3)
+    response_ms = _plain("Response time", "ms", 0, 100, 3)
     beam_diameter_mm = QuantityField(
         "mm", 2, least=0, most=100, label="Beam at the lens", required=False
     )
@@ -89,23 +89,25 @@ class MachineForm(ShelfForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         for i in range(_LENSES):
+            of = f"of lens {i + 1}"
             self.fields[f"lens{i}_name"] = forms.CharField(required=False, max_length=100)
             self.fields[f"lens{i}_focal_mm"] = QuantityField(
-                "mm", 2, least=0.1, most=2000, required=False, label="Focal length"
+                "mm", 2, least=0.1, most=2000, required=False, label="Focal length", of=of
             )
             self.fields[f"lens{i}_spot_mm"] = QuantityField(
-                "mm", 4, least=0.001, most=10, required=False, label="Spot"
+                "mm", 4, least=0.001, most=10, required=False, label="Spot", of=of
             )
             self.fields[f"lens{i}_depth_mm"] = QuantityField(
-                "mm", 2, least=0, most=500, required=False, label="Depth of focus"
+                "mm", 2, least=0, most=500, required=False, label="Depth of focus", of=of
             )
             self.fields[f"lens{i}_known"] = forms.ChoiceField(
                 choices=choices.known_choices, required=False
             )
         for i in range(_SHIFTS):
-            self.fields[f"shift{i}_speed"] = _speed("Speed", required=False)
+            of = f"of return rows, {i + 1}"
+            self.fields[f"shift{i}_speed"] = _speed("Speed", required=False, of=of)
             self.fields[f"shift{i}_mm"] = QuantityField(
-                "mm", 4, least=-5, most=5, required=False, label="Shift"
+                "mm", 4, least=-5, most=5, required=False, label="Shift", of=of
             )
 
     def lenses(self) -> list[dict[str, BoundField]]:

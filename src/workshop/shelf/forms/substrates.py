@@ -9,7 +9,6 @@ from workshop.shelf.forms.base import ShelfForm
 from workshop.shelf.models import Substrate
 from workshop.shell.quantity import QuantityField
 
-
 _WAVELENGTH = re.compile(r"\d\s*(µm|μm|um|nm)\b", re.IGNORECASE)
 
 

@@ -258,6 +258,6 @@ def machine_facts(data: Mapping[str, Any]) -> dict[str, Any] | None:
         "lenses": lens_facts(part),
         "run_up": run_up_mm(speed, part.acceleration_mm_s2),
         "smear": part.response_ms / 1000 * speed,
-        "quickest": (100 * part.acceleration_mm_s2 / 2) ** 0.5,
+        "quickest": min((100 * part.acceleration_mm_s2 / 2) ** 0.5, speed),
         "step_um": part.step_mm * 1000,
     }

@@ -1,5 +1,8 @@
 """The shelf's first page, machines and substrates."""
 
+from typing import Any
+
+from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -18,10 +21,12 @@ def shelf(request: HttpRequest) -> HttpResponse:
 def machine(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """Show a machine's form, or save what it says."""
     item = get_object_or_404(Machine.objects.with_use(), pk=pk) if pk else None
-    kind = request.GET.get("kind", "co2")
+    kind = request.POST.get("begun") or request.GET.get("kind", "co2")
     initial = services.machine_values(item) if item else services.starting_machine(kind)
     if request.method != "POST":
-        return _machine_page(request, MachineForm(initial=initial, item=item), item)
+        return _machine_page(request, MachineForm(initial=initial, item=item), item, kind)
+    if not item and request.POST.get("begin"):
+        return _begun_with(request, initial, request.POST["begin"])
     form = MachineForm(request.POST, initial=initial, item=item)
     if form.is_valid():
         try:
@@ -29,15 +34,30 @@ def machine(request: HttpRequest, pk: int | None = None) -> HttpResponse:
         except services.Error as error:
             form.add_fault(error.field, error.message)
     if form.errors:
-        return _machine_page(request, form, item)
+        return _machine_page(request, form, item, kind)
     return redirect(reverse("shelf") + "#machines")
 
 
+def _begun_with(request: HttpRequest, before: dict[str, Any], kind: str) -> HttpResponse:
+    """Show the starting values of another kind, and all that was typed by then."""
+    typed = MachineForm(request.POST, initial=before)
+    data = services.starting_machine(kind)
+    shown = MachineForm(initial=before)
+    for name in typed.changed_data:
+        if isinstance(shown.fields[name], forms.BooleanField):
+            data[name] = name in request.POST
+        elif name in request.POST and request.POST[name] != str(shown[name].value() or ""):
+            data[name] = request.POST[name]
+    data["kind"] = services.starting_machine(kind)["kind"]
+    return _machine_page(request, MachineForm(initial=data), None, kind)
+
+
 def _machine_page(
-    request: HttpRequest, form: MachineForm, item: Machine | None
+    request: HttpRequest, form: MachineForm, item: Machine | None, begun: str
 ) -> HttpResponse:
     values = {**form.initial, **getattr(form, "cleaned_data", {})}
-    context = {"form": form, "item": item, "facts": services.machine_facts(values)}
+    facts = services.machine_facts(values)
+    context = {"form": form, "item": item, "facts": facts, "begun": begun}
     return render(request, "shelf/machine.html", context)
 
 

@@ -10,6 +10,7 @@ from django.utils.safestring import SafeString, mark_safe
 
 from workshop.shell.quantity import QuantityField
 from workshop.shell.services import (
+    in_shown_unit,
     show_bytes,
     show_length,
     show_lengths,
@@ -82,6 +83,12 @@ def away(percent: float) -> str:
 
 
 @register.filter
+def lengths(text: str) -> str:
+    """Show a sentence of the core with its lengths in the operator's unit."""
+    return in_shown_unit(text)
+
+
+@register.filter
 def add_half(value: float) -> float:
     """Return a share with a half added: a gain as what half the dots look like."""
     return value + 0.5
@@ -116,6 +123,8 @@ def _ways(quantity: QuantityField) -> dict[str, object]:
     """Return what keys and a double click do to a quantity."""
     plain = quantity.initial
     return {
+        # A number pad has no letters and no fractions: whoever types "3 in" needs both.
+        "pad": "text" if quantity.shown_unit[:1].isalpha() else "decimal",
         "by_key": f"{quantity.shown(quantity.step):.5g}",
         "plain": "" if plain is None else quantity.prepare_value(plain),
     }

@@ -156,7 +156,7 @@ _LABELS = {
     "input_white": "White point",
     "shade": "A shade",
     "auto": "Auto tone",
-    "reset": "Tone as it was",
+    "reset": "Tone reset",
     "choose": "Chosen from the contact sheet",
     "curve": "Curve",
     "x": "Moved",

@@ -115,10 +115,7 @@ def _whole(spec: JobSpec, part: dict[str, Any]) -> dict[str, Any]:
 def choose_substrate(edit: Edit, substrate: Substrate | None) -> None:
     """Take a substrate's values and its first recipe for this machine."""
     edit.relations["substrate"] = substrate.pk if substrate else None
-    if substrate:
-        part = SubstratePart.model_validate(substrate.part)
-    else:
-        part = SubstratePart()
+    part = SubstratePart.model_validate(substrate.part) if substrate else SubstratePart()
     parts = {"substrate": part, "side": side_of(edit.spec, part)}
     edit.spec = updated(
         edit.spec, {name: one.model_dump(mode="json") for name, one in parts.items()}

@@ -172,16 +172,10 @@ let held = '';
 document.addEventListener('htmx:beforeSwap', () => {
   held = document.activeElement?.matches?.('.knot') ? document.activeElement.id : '';
 });
-// The readings bring the exact histogram; by then another station may be open.
-function adopt() {
-  const brought = $('#readings template[data-for]');
-  if (!brought) return;
-  const place = document.getElementById(brought.dataset.for);
-  if (place && !dragged) place.replaceWith(brought.content.firstElementChild);
-  brought.remove();
-}
+document.addEventListener('ember:adopt', (event) => {
+  if (event.detail === 'curve' && dragged) event.preventDefault();
+});
 function renew() {
-  adopt();
   if (!$('#curvebox') || dragged) return;
   read();
   place();

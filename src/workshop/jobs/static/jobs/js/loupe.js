@@ -66,7 +66,7 @@ export class Loupe {
     if (address === this.asked) return;
     this.asked = address;
     const answer = await fetch(address);
-    if (!answer.ok || address !== this.asked) return;
+    if (!answer.ok || answer.status === 204 || address !== this.asked) return;
     const bitmap = await createImageBitmap(await answer.blob());
     this.block = { bitmap, left, top, key };
   }

@@ -198,7 +198,7 @@ document.addEventListener('dragleave', (event) => {
 document.addEventListener('drop', (event) => {
   if (!event.dataTransfer?.files.length || event.target.matches?.('input[type=file]')) return;
   event.preventDefault();
-  if (!takesFiles()) return say('Pictures are taken in on the rack, or on a ticket’s Artwork station.');
+  if (!takesFiles()) return say('Pictures are imported on the rack, or on a ticket’s Artwork station.');
   document.body.classList.remove('is-dropping');
   take(event.dataTransfer.files);
 });

@@ -74,6 +74,20 @@ document.addEventListener('htmx:beforeSwap', (event) => {
   if (form?.matches?.('form:not([data-ledger])') && event.detail.xhr.status < 400) forget(form);
 });
 
+// <template data-for="id"> brings another part anew, where the page still shows it.
+document.addEventListener('htmx:afterSwap', () => {
+  for (const brought of document.querySelectorAll('template[data-for]')) {
+    const place = document.getElementById(brought.dataset.for);
+    const told = new CustomEvent('ember:adopt', { detail: brought.dataset.for, cancelable: true });
+    if (place && document.dispatchEvent(told)) {
+      const fresh = brought.content.firstElementChild;
+      place.replaceWith(fresh);
+      window.htmx.process(fresh);
+    }
+    brought.remove();
+  }
+});
+
 // The focus
 
 let lost = null; // where it was, and what was beside it
