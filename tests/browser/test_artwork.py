@@ -121,7 +121,7 @@ def test_from_a_messy_photograph_to_a_clean_plate(photo):
     open_station(page, 2)
     left = burned(page, 0.3, 0.3, 0.2, 0.4)
     page.locator("label:has(#seen-back)").click()
-    expect(page.locator("#words")).to_have_text("Shown from the back; burned mirrored")
+    expect(page.locator("#words")).to_have_text("Shown from the face; burned mirrored")
     expect(page.locator("#station-2")).to_contain_text("Mirrored")
     assert burned(page, 0.5, 0.3, 0.2, 0.4) == pytest.approx(left, abs=0.01)
     page.fill("#f-width", "3 in")

@@ -1,16 +1,13 @@
 """What hands meet on the way: focus, scrolling, messages, letters typed at selects, outages."""
 
-import json
 import re
-import sqlite3
 
 import pytest
 from playwright.sync_api import expect
 
-from support.jobs import photograph
 from support.running import until
 from support.typing import Hands
-from support.walking import STATIONS, open_station, settled
+from support.walking import STATIONS, ask_base, fresh_ticket, held, open_station, settled
 
 AT = """() => { const e = document.activeElement;
   return e === document.body ? '' : (e.id || e.getAttribute('aria-label') || e.textContent.trim()); }"""
@@ -19,28 +16,7 @@ AT = """() => { const e = document.activeElement;
 @pytest.fixture
 def job(page, tmp_path):
     """A fresh ticket."""
-    path = tmp_path / "harbour.png"
-    path.write_bytes(photograph(320, 240))
-    page.goto("/")
-    page.set_input_files("#upload-files", path)
-    page.wait_for_url(re.compile(r"/jobs/\d+/$"))
-    settled(page)
-    return int(re.search(r"/jobs/(\d+)/", page.url)[1])
-
-
-def base(folder, question, *values):
-    with sqlite3.connect(folder / "workshop.sqlite3", timeout=20) as connection:
-        return connection.execute(question, values).fetchall()
-
-
-def spec_of(folder, number):
-    [(text,)] = base(
-        folder,
-        "select r.spec from jobs_job j join jobs_revision r on r.id = j.head_id"
-        " where j.number = ?",
-        number,
-    )
-    return json.loads(text)
+    return fresh_ticket(page, tmp_path, 320, 240)
 
 
 @pytest.mark.parametrize("number", range(1, 7))
@@ -137,7 +113,7 @@ def test_undo_by_keys_keeps_the_focus(page, job):
 
 
 def test_stop_keeps_the_focus_while_the_burn_is_followed(page, job, folder):
-    base(
+    ask_base(
         folder,
         "insert into bench_run (job_id, spec, state, created, lines, lines_sent, planned_s,"
         " clock_s, error, stop_wanted, go_on, waits, rating, dots_planned)"
@@ -158,12 +134,12 @@ def test_stop_keeps_the_focus_while_the_burn_is_followed(page, job, folder):
         page.wait_for_timeout(1000)
         page.mouse.up()
         expect(page.locator("#burn-stop")).to_have_text("Stopping")
-        [(wanted,)] = base(
+        [(wanted,)] = ask_base(
             folder, "select stop_wanted from bench_run order by id desc limit 1"
         )
         assert wanted == 1
     finally:
-        base(folder, "delete from bench_run where lines = 100 and lines_sent = 5")
+        ask_base(folder, "delete from bench_run where lines = 100 and lines_sent = 5")
 
 
 @pytest.mark.parametrize("pace", [(120, 250), (0, 30)], ids=["human", "fast"])
@@ -181,7 +157,7 @@ def test_letters_typed_at_a_select_choose_what_they_spell(page, job, folder, pac
     page.keyboard.press("Tab")
     until(page, "document.querySelector('#res-blank').textContent.length > 0")
     page.wait_for_timeout(1500)
-    assert spec_of(folder, job)["substrate"]["name"] == "Birch plywood"
+    assert held(folder, job)["substrate"]["name"] == "Birch plywood"
     assert page.locator("#f-substrate option:checked").inner_text() == "Birch plywood"
     # What the first letters alone would choose was never sent.
     assert len(posts) == 1
@@ -202,7 +178,7 @@ def test_what_cannot_be_sent_is_marked_kept_and_sent_when_the_program_is_back(
     page.context.set_offline(False)
     expect(page.locator("#f-speed")).not_to_have_class(re.compile("is-unsent"))
     expect(page.locator("#said")).to_have_text("")
-    assert spec_of(folder, job)["burn"]["speed_mm_s"] == 77
+    assert held(folder, job)["burn"]["speed_mm_s"] == 77
     settled(page)
     page.faults.clear()  # the browser tells of every request that failed
 
@@ -213,7 +189,7 @@ def test_a_field_being_typed_in_is_saved_before_the_unit_changes(page, job, fold
     page.locator(".rail__unit").click()
     expect(page.locator(".rail__unit")).to_have_text("in")
     expect(page.locator("#f-width")).to_have_value("2")
-    assert spec_of(folder, job)["size"]["width_mm"] == pytest.approx(50.8)
+    assert held(folder, job)["size"]["width_mm"] == pytest.approx(50.8)
     page.fill("#f-offset_x", "1")
     page.locator(".rail__unit").click()
     expect(page.locator(".rail__unit")).to_have_text("mm")
@@ -229,7 +205,7 @@ def test_a_page_that_is_left_takes_nothing_typed_with_it(page, job, folder):
     page.goto("/")
     until(page, "document.querySelector('.rack')")
     page.wait_for_timeout(800)
-    assert spec_of(folder, job)["burn"]["passes"] == 4
+    assert held(folder, job)["burn"]["passes"] == 4
 
 
 def test_a_refused_field_keeps_its_fault_while_others_are_saved(page, job, folder):
@@ -242,12 +218,12 @@ def test_a_refused_field_keeps_its_fault_while_others_are_saved(page, job, folde
     page.wait_for_timeout(600)
     expect(page.locator("#f-speed-fault")).to_be_visible()
     expect(page.locator("#f-speed")).to_have_value("fast")
-    assert spec_of(folder, job)["burn"]["passes"] == 3
+    assert held(folder, job)["burn"]["passes"] == 3
     page.fill("#f-speed", "88")
     page.keyboard.press("Tab")
     expect(page.locator("#f-speed-fault")).to_have_count(0)
     until(page, "!document.querySelector('#stations .htmx-request')")
-    assert spec_of(folder, job)["burn"]["speed_mm_s"] == 88
+    assert held(folder, job)["burn"]["speed_mm_s"] == 88
 
 
 def test_two_tabs_on_one_ticket_keep_both_changes(page, job, folder):
@@ -261,6 +237,6 @@ def test_two_tabs_on_one_ticket_keep_both_changes(page, job, folder):
     other.locator("#f-speed").blur()
     expect(other.locator("#said")).to_contain_text("changed on another page meanwhile")
     expect(other.locator("#f-passes")).to_have_value("2")
-    burn = spec_of(folder, job)["burn"]
+    burn = held(folder, job)["burn"]
     assert (burn["passes"], burn["speed_mm_s"]) == (2, 66)
     other.close()

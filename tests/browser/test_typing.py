@@ -1,16 +1,13 @@
 """What the hand types is what the job holds, however late the answers come."""
 
-import json
 import re
-import sqlite3
 
 import pytest
 from playwright.sync_api import expect
 
-from support.jobs import photograph
 from support.running import until
 from support.typing import Hands
-from support.walking import open_station, settled
+from support.walking import fresh_ticket, held, open_station
 
 HUMAN = (80, 300)
 FAST = (0, 30)
@@ -29,25 +26,8 @@ def pytest_generate_tests(metafunc):
 
 @pytest.fixture
 def own_job(page, tmp_path):
-    """A fresh ticket on a plain machine."""
-    path = tmp_path / "harbour.png"
-    path.write_bytes(photograph(320, 240))
-    page.goto("/")
-    page.set_input_files("#upload-files", path)
-    page.wait_for_url(re.compile(r"/jobs/\d+/$"))
-    settled(page)
-    return int(re.search(r"/jobs/(\d+)/", page.url)[1])
-
-
-def held(folder, number):
-    """What the job holds, read past the program."""
-    with sqlite3.connect(folder / "workshop.sqlite3") as base:
-        [text] = base.execute(
-            "select r.spec from jobs_job j join jobs_revision r on r.id = j.head_id"
-            " where j.number = ?",
-            [number],
-        ).fetchone()
-    return json.loads(text)
+    """A fresh ticket."""
+    return fresh_ticket(page, tmp_path, 320, 240)
 
 
 def at_rest(page):

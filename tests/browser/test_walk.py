@@ -9,9 +9,8 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from support.jobs import photograph
 from support.running import until
-from support.walking import drawn, open_station, settled
+from support.walking import drawn, fresh_ticket, open_station, settled
 
 
 def reading(page, name):
@@ -21,13 +20,7 @@ def reading(page, name):
 @pytest.fixture
 def job(page, tmp_path):
     """A fresh ticket, opened by picking a file on the rack."""
-    path = tmp_path / "harbour.png"
-    path.write_bytes(photograph())
-    page.goto("/")
-    page.set_input_files("#upload-files", path)
-    page.wait_for_url(re.compile(r"/jobs/\d+/$"))
-    settled(page)
-    return int(re.search(r"/jobs/(\d+)/", page.url)[1])
+    return fresh_ticket(page, tmp_path)
 
 
 def test_from_a_photograph_to_a_burn(page, job):

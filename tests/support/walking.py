@@ -1,9 +1,12 @@
 """Steps every walk through the ticket takes."""
 
+import json
 import re
+import sqlite3
 
 from playwright.sync_api import expect
 
+from support.jobs import photograph
 from support.running import until
 
 
@@ -25,6 +28,34 @@ def settled(page, before=None):
         }""",
         before,
     )
+
+
+def fresh_ticket(page, folder, cols=640, rows=480):
+    """Open a ticket by picking a file on the rack, as an operator does; its number."""
+    path = folder / "harbour.png"
+    path.write_bytes(photograph(cols, rows))
+    page.goto("/")
+    page.set_input_files("#upload-files", path)
+    page.wait_for_url(re.compile(r"/jobs/\d+/$"))
+    settled(page)
+    return int(re.search(r"/jobs/(\d+)/", page.url)[1])
+
+
+def ask_base(folder, question, *values):
+    """Ask the workshop's database past the program."""
+    with sqlite3.connect(folder / "workshop.sqlite3", timeout=20) as connection:
+        return connection.execute(question, values).fetchall()
+
+
+def held(folder, number):
+    """The description a job holds, read past the program."""
+    [(text,)] = ask_base(
+        folder,
+        "select r.spec from jobs_job j join jobs_revision r on r.id = j.head_id"
+        " where j.number = ?",
+        number,
+    )
+    return json.loads(text)
 
 
 STATIONS = ["artwork", "blank", "tone", "dots", "burn", "place", "check", "run"]

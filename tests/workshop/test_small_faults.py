@@ -232,7 +232,7 @@ def test_an_excluded_picture_is_not_spoken_of(client, act, ticket):
     )
     sheet = client.get(f"/jobs/{ticket.number}/sheet/").content.decode()
     gcode = b"".join(client.get(f"/jobs/{ticket.number}/files/gcode/").streaming_content)
-    assert ("on, by M8" in sheet) == (b"M8" in gcode)
+    assert ("on, by M8" in sheet) == (b"\nM8\n" in gcode)
 
 
 def test_a_score_begins_as_strong_as_the_picture(client, act, ticket):

@@ -2,7 +2,7 @@
 
 import math
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
 from engraving.recipe import exposure, least_run_mm, quickest_mm_s
 from engraving.spec import JobSpec, Polarity
 
@@ -12,6 +12,7 @@ _HARDLY = 0.2
 """Of a subject that was cut out, less is a sign of the wrong tones (common practice)."""
 
 
+@of_rows
 def mostly_burned(facts: Facts) -> Finding | Fine | None:
     """A substrate that is burned dark is not mostly burned.
 
@@ -34,6 +35,7 @@ def mostly_burned(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@of_rows
 def hardly_burned(facts: Facts) -> Finding | Fine | None:
     """Of a picture cut out by transparency, more than its light edges is burned.
 
@@ -59,11 +61,12 @@ def hardly_burned(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@of_rows
 def settings_are_tested(facts: Facts) -> Finding | Fine | None:
     """Speed and power come from a recipe for this substrate on this machine."""
     spec = facts.spec
     burn = spec.burn
-    if spec.card or not spec.raster:
+    if spec.card:
         return None
     if burn.recipe:
         version = f", version {burn.recipe_version}" if burn.recipe_version else ""
@@ -79,6 +82,7 @@ def settings_are_tested(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@of_rows
 def dose_as_the_recipe(facts: Facts) -> Finding | Fine | None:
     """Solid areas get the dose that the recipe was made for."""
     spec = facts.spec
@@ -114,6 +118,7 @@ def even_dose(spec: JobSpec) -> Fix | None:
     return Fix(f"Set {power:g} %", {"burn": {"power": power}})
 
 
+@of_rows
 def short_runs(facts: Facts) -> Finding | Fine | None:
     """No run of dots is shorter than what the beam burns while it comes up."""
     spec, count = facts.spec, facts.short_runs
@@ -134,6 +139,7 @@ def short_runs(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@of_rows
 def lightest_tone_marks(facts: Facts) -> Finding | Fine | None:
     """With continuous power, the weakest power used is one the beam marks with."""
     spec = facts.spec

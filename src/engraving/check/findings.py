@@ -1,6 +1,6 @@
 """What a rule may report."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
@@ -115,3 +115,16 @@ class Facts:
     off_blank: float | None = None
     short_runs: int | None = None
     spans: Mapping[int, Box] | None = None
+
+
+Result = Finding | Fine | None
+Rule = Callable[[Facts], Result]
+
+OF_ROWS: set[Rule] = set()
+"""Rules on the picture's rows; of a picture that is not burned nothing is said."""
+
+
+def of_rows(rule: Rule) -> Rule:
+    """Note that a rule speaks of the picture's rows only."""
+    OF_ROWS.add(rule)
+    return rule

@@ -10,12 +10,19 @@ from typing import Any
 
 from engraving.cards import fastest_mm_s, weakest_power
 from engraving.check import artwork, burning, operations, rotary, size
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.check.findings import (
+    OF_ROWS,
+    Facts,
+    Finding,
+    Fine,
+    Fix,
+    Result,
+    Severity,
+    of_rows,
+)
 from engraving.place import Box, burned_box, burning_order, centred, inside_bed
 from engraving.recipe import quickest_mm_s, run_up_mm
 from engraving.spec import JobSpec
-
-Result = Finding | Fine | None
 
 _SLACK = 1e-6
 
@@ -44,6 +51,7 @@ def _overhang_mm(box: Box, spec: JobSpec) -> float:
     )
 
 
+@of_rows
 def on_the_bed(facts: Facts) -> Result:
     """The artwork's rectangle lies on the bed."""
     spec = facts.spec
@@ -67,6 +75,7 @@ def on_the_bed(facts: Facts) -> Result:
     )
 
 
+@of_rows
 def run_up_on_the_bed(facts: Facts) -> Result:
     """The head has room to reach speed beside every row."""
     spec = facts.spec
@@ -107,6 +116,7 @@ def _make_room(spec: JobSpec, run_up: float, room: float) -> Fix | None:
     return Fix(f"Set {slower} mm/s", {"burn": {"speed_mm_s": float(slower)}})
 
 
+@of_rows
 def pitch_against_spot(facts: Facts) -> Result:
     """Rows lie no closer than the beam is wide."""
     if facts.spec.card:
@@ -141,6 +151,7 @@ def _as_far_as_the_spot(spec: JobSpec) -> Fix:
     return Fix(f"Set {spot:.3f} mm, {wide:.1f} × {high:.1f} mm large", {"size": new})
 
 
+@of_rows
 def speed_in_range(facts: Facts) -> Result:
     """The machine can run at the engraving speed."""
     spec = facts.spec
@@ -161,6 +172,7 @@ def speed_in_range(facts: Facts) -> Result:
     )
 
 
+@of_rows
 def power_in_range(facts: Facts) -> Result:
     """The beam marks at the set power."""
     spec = facts.spec
@@ -182,9 +194,10 @@ def power_in_range(facts: Facts) -> Result:
     )
 
 
+@of_rows
 def something_to_burn(facts: Facts) -> Result:
     """At least one dot is burned."""
-    if facts.burned_dots is None or not facts.spec.raster:
+    if facts.burned_dots is None:
         return None
     total = facts.dots or facts.spec.size.cols * facts.spec.size.rows
     if facts.burned_dots:
@@ -199,6 +212,7 @@ def something_to_burn(facts: Facts) -> Result:
     )
 
 
+@of_rows
 def faster_is_slower(facts: Facts) -> Result:
     """Run-ups do not eat what the speed gains."""
     spec = facts.spec
@@ -349,40 +363,12 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
 )
 """Every rule; the order is that of findings of equal weight."""
 
-OF_ROWS: frozenset[Callable[[Facts], Result]] = frozenset(
-    {
-        on_the_bed,
-        run_up_on_the_bed,
-        pitch_against_spot,
-        size.keeps_its_ratio,
-        size.source_is_large_enough,
-        artwork.dots_are_kept,
-        artwork.dots_are_sharp,
-        artwork.subject_stands_out,
-        artwork.letters_are_wide_enough,
-        artwork.letters_fit_their_arc,
-        size.sides_as_they_follow,
-        size.plate_has_a_border,
-        speed_in_range,
-        power_in_range,
-        something_to_burn,
-        burning.mostly_burned,
-        burning.hardly_burned,
-        burning.settings_are_tested,
-        burning.dose_as_the_recipe,
-        burning.short_runs,
-        burning.lightest_tone_marks,
-        faster_is_slower,
-    }
-)
-"""Rules on the picture's rows; of a picture that is not burned nothing is said."""
-
 _WEIGHT = {severity: i for i, severity in enumerate(Severity)}
 
 
 def check_job(facts: Facts) -> tuple[list[Finding], list[Fine]]:
     """Return findings, worst first, and what is fine."""
-    rules = RULES if facts.spec.raster else [one for one in RULES if one not in OF_ROWS]
+    rules = [one for one in RULES if facts.spec.raster or one not in OF_ROWS]
     results = [rule(facts) for rule in rules]
     findings = [result for result in results if isinstance(result, Finding)]
     fine = [result for result in results if isinstance(result, Fine)]

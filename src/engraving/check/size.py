@@ -2,7 +2,7 @@
 
 import math
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
 from engraving.place import edge_bleed_mm, engravable_box, pieces
 from engraving.spec import JobSpec, SizePart
 
@@ -60,6 +60,7 @@ def stretch(spec: JobSpec) -> float:
     return size.width_mm / size.height_mm / (spec.artwork.ratio * size.repeat) - 1
 
 
+@of_rows
 def keeps_its_ratio(facts: Facts) -> Finding | Fine | None:
     """No piece's picture is pulled wider or narrower than it is."""
     if facts.spec.card:
@@ -77,6 +78,7 @@ def keeps_its_ratio(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@of_rows
 def source_is_large_enough(facts: Facts) -> Finding | Fine | None:
     """At least one source pixel feeds each dot."""
     spec = facts.spec
@@ -121,6 +123,7 @@ def worked_from_its_side(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@of_rows
 def sides_as_they_follow(facts: Facts) -> Finding | Fine | None:
     """Mirroring, inverting and polarity are as side and substrate have them."""
     side = facts.spec.side
@@ -147,6 +150,7 @@ def sides_as_they_follow(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@of_rows
 def plate_has_a_border(facts: Facts) -> Finding | Fine | None:
     """A printing plate has a solid border for the roller."""
     spec = facts.spec

@@ -131,7 +131,7 @@ def _header(spec: JobSpec) -> str:
     ]
     machine = spec.machine
     own = "".join(f"{line}\n" for line in machine.header.splitlines())
-    air = f"{machine.air_on}\n" if _wants_air(spec) and machine.air_on else ""
+    air = f"{machine.air_on}\n" if spec.blows_air and machine.air_on else ""
     start = f"{'G20' if machine.inches else 'G21'}\nG90\nG94\n"
     if spec.place.zero == "head":
         start += "G92X0Y0\n"
@@ -139,16 +139,10 @@ def _header(spec: JobSpec) -> str:
     return f"{words}{start}{own}{air}{machine.beam} S0\n"
 
 
-def _wants_air(spec: JobSpec) -> bool:
-    """Air is on for the whole job where any of its operations wants it."""
-    outlines = any(one.on and one.air for one in spec.outlines)
-    return outlines or (spec.raster and spec.burn.air)
-
-
 def _footer(spec: JobSpec, *, raised: bool, home: str = "") -> str:
     machine = spec.machine
     down = "G0Z0\n" if raised else ""
-    air = f"{machine.air_off}\n" if _wants_air(spec) and machine.air_off else ""
+    air = f"{machine.air_off}\n" if spec.blows_air and machine.air_off else ""
     own = "".join(f"{line}\n" for line in machine.footer.splitlines())
     if spec.place.zero == "head":
         home = "G0X0Y0S0\nG92.1\n"

@@ -113,6 +113,12 @@ class JobSpec(Part):
         return tuple(one for one in self.operations if one.kind != "raster")
 
     @property
+    def blows_air(self) -> bool:
+        """Whether air is on: for the whole file, where anything in it asks for it."""
+        outlines = any(one.on and one.air for one in self.outlines)
+        return outlines or (self.raster and self.burn.air)
+
+    @property
     def source_per_dot(self) -> float:
         """Pixels of the file for each dot, the way that has fewer."""
         _, _, across, down = self.artwork.window_px

@@ -17,16 +17,6 @@ def _held(spec: JobSpec) -> str:
     return ", ".join(one for one in said if one)
 
 
-def _air(spec: JobSpec) -> str:
-    """Say whether the file blows air, as the operations that are included ask for it."""
-    on = [one.air for one in spec.outlines if one.on]
-    on += [spec.burn.air] if spec.raster else []
-    if not any(on):
-        return "off"
-    part = "" if all(on) else " for some of its operations"
-    return f"on, by {spec.machine.air_on}{part}"
-
-
 def eyes(spec: JobSpec, adds: str = "") -> str:
     """Return what protects the eyes: it follows the machine, whatever lies under it.
 
@@ -67,7 +57,7 @@ def before_and_after(job: Job, spec: JobSpec) -> dict[str, list[tuple[str, str]]
         ("Under it", care.get("underlay", "")),
         ("Lens", machine.lens),
         ("Focus", ", ".join(focus)),
-        ("Air", _air(spec)),
+        ("Air", f"on, by {machine.air_on}" if spec.blows_air else "off"),
         ("Fumes", care.get("fumes", "")),
         ("Eyes", eyes(spec, care.get("eyes", ""))),
     ]

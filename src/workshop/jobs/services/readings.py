@@ -354,4 +354,4 @@ def _seen_words(spec: JobSpec) -> str:
         return ""
     if spec.side.printing_plate:
         return "Shown as it will print; burned mirrored"
-    return f"Shown from the {spec.side.seen_from}; burned mirrored"
+    return "Shown from the face; burned mirrored"
