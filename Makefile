@@ -39,8 +39,10 @@ chromium:
 	  run=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
 	  $$run apt-get update -qq && $$run apt-get install -y -qq --no-install-recommends chromium >/dev/null; }
 
+# As many at once as there are cores; JOBS=0 runs one after the other.
+JOBS ?= auto
 test: .venv/dev.stamp chromium
-	.venv/bin/python -m pytest $(ARGS)
+	.venv/bin/python -m pytest -n $(JOBS) --dist worksteal $(ARGS)
 
 lint: .venv/dev.stamp
 	.venv/bin/ruff format --check src tests scripts

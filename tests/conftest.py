@@ -2,9 +2,14 @@
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 from engraving.spec import ArtworkPart, JobSpec, SizePart
 from support.jobs import pipeline_of
+
+# Machines are shared: a slow example says nothing of the program.
+settings.register_profile("shared", deadline=None)
+settings.load_profile("shared")
 
 
 def pytest_addoption(parser):

@@ -24,16 +24,16 @@ def burn_and_photograph(page):
 def test_create_machine_to_calibrated_recipe(page):
     page.goto("/shelf/")
     page.get_by_role("link", name="New machine").click()
-    page.get_by_label("Name").fill("Attic bench")
+    page.locator("#f-name").fill("Attic bench")
     page.get_by_label("Rated power").fill("50")
-    page.get_by_label("Spot", exact=True).first.fill("")
+    page.get_by_label("Spot of lens 1").fill("")
     page.get_by_role("button", name="Save the machine").click()
     # The spot was left empty: it is computed from the optics.
     row = page.get_by_role("row", name=re.compile("Attic bench"))
     expect(row).to_contain_text("0.114 mm")
 
     page.get_by_role("link", name="New substrate").click()
-    page.get_by_label("Name").fill("Cherry")
+    page.locator("#f-name").fill("Cherry")
     page.get_by_role("button", name="Save the substrate").click()
 
     row.get_by_role("link", name="Burn a card").click()
@@ -72,7 +72,7 @@ def test_create_machine_to_calibrated_recipe(page):
 
 def test_a_variant_of_equal_dose_is_taken_and_undone(page):
     open_station(page, 5, 405)
-    page.get_by_text("The same dose otherwise").click()
+    page.get_by_text("Other speeds, same dose").click()
     rows = page.locator(".variants tbody tr:not(.is-said)")
     now = page.locator(".variants .is-now")
     before = now.inner_text()

@@ -240,3 +240,154 @@ def test_two_tabs_on_one_ticket_keep_both_changes(page, job, folder):
     burn = held(folder, job)["burn"]
     assert (burn["passes"], burn["speed_mm_s"]) == (2, 66)
     other.close()
+
+
+def test_a_whole_job_by_keys_alone_at_a_human_pace(page, job, folder):
+    """From the picture to the file without a mouse, and nothing comes out otherwise."""
+    hands = Hands(page, 5, (60, 180))
+
+    def to(station):
+        hands.press("Escape")
+        hands.delay_answers()
+        hands.press(str(station))
+        expect(page.locator(f"#station-{station}")).to_have_class(re.compile("is-cur"))
+
+    def step_to(field):
+        for _ in range(90):
+            if page.evaluate("document.activeElement?.id") == field:
+                return
+            page.keyboard.press("Tab")
+        raise AssertionError(field)
+
+    def choose(field, letters):
+        step_to(field)
+        hands.type(letters)
+        hands.press("Tab")
+
+    def fill(field, text):
+        step_to(field)
+        hands.delay_answers()
+        hands.type(text)
+        hands.press("Tab")
+
+    to(5)
+    choose("f-machine", "north")
+    to(2)
+    choose("f-blank", "beech board")
+    fill("f-width", "80")
+    fill("f-pitch", "0.125")
+    to(3)
+    fill("f-gamma", "1.35")
+    fill("f-output_white", "243")
+    to(4)
+    to(5)
+    fill("f-speed", "210")
+    fill("f-passes", "2")
+    to(6)
+    fill("f-x", "45.5")
+    to(7)
+    expect(page.locator(".t-stop b")).to_have_text("0")
+    if page.locator("#initials").count():
+        fill("initials", "J. W.")
+        hands.press("Enter")
+        expect(page.locator("#tally")).to_contain_text("Cautions signed off by J. W.")
+    to(8)
+    expect(page.locator("#res-check")).to_have_text(re.compile("Checked"))
+    page.wait_for_load_state("networkidle")
+    spec = held(folder, job)
+    found = (
+        spec["machine"]["name"], spec["blank"]["name"], spec["size"]["width_mm"],
+        spec["size"]["pitch_mm"], spec["tone"]["gamma"], spec["tone"]["output_white"],
+        spec["burn"]["speed_mm_s"], spec["burn"]["passes"],
+    )  # fmt: skip
+    assert found == (
+        "North bench", "Beech board, 120 mm", 80, 0.125, 1.35, 243, 210, 2,
+    )  # fmt: skip
+    assert page.input_value("#proof-pixels") == "2000"
+
+
+def test_a_whole_job_by_thumb_on_a_phone(browser, address, page, job, folder):
+    phone = browser.new_context(
+        base_url=address, viewport={"width": 390, "height": 780}, has_touch=True,
+        is_mobile=True, device_scale_factor=2,
+    )  # fmt: skip
+    page = phone.new_page()
+    hands = Hands(page, 7, (60, 180))
+    page.goto(f"/jobs/{job}/")
+
+    def to(slug):
+        hands.delay_answers()
+        page.locator(f"#row-{slug}").tap()
+        expect(page.locator("#stations")).to_have_attribute("data-station", slug)
+
+    def fill(field, text):
+        page.locator(f"#{field}").tap()
+        page.locator(f"#{field}").select_text()
+        hands.rest()
+        hands.type(text)
+
+    to("blank")
+    page.select_option("#f-blank", label="Beech board, 120 mm")
+    fill("f-width", "3 in")
+    fill("f-pitch", "0.15")
+    to("tone")
+    page.locator("[data-add='shade=1']").tap()
+    page.locator("[data-add='shade=1']").tap()
+    fill("f-gamma", "1.2")
+    to("burn")
+    fill("f-speed", "150")
+    fill("f-passes", "2")
+    to("check")
+    expect(page.locator(".findings")).to_contain_text("Before you burn")
+    page.wait_for_load_state("networkidle")
+    spec = held(folder, job)
+    assert spec["size"]["width_mm"] == pytest.approx(76.2)
+    found = spec["size"]["pitch_mm"], spec["tone"]["shade"], spec["tone"]["gamma"]
+    assert found == (0.15, 2, 1.2)
+    assert (spec["burn"]["speed_mm_s"], spec["burn"]["passes"]) == (150, 2)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    phone.close()
+
+
+def test_a_refused_value_outlasts_undo_and_half_a_number_is_not_sent(page, job, folder):
+    open_station(page, 3)
+    page.fill("#f-gamma", "dark")
+    page.keyboard.press("Tab")
+    expect(page.locator("#f-gamma-fault")).to_be_visible()
+    page.locator("[data-add='shade=1']").click()
+    expect(page.locator("#res-tone")).to_contain_text("1 shade lighter")
+    page.locator("#undo").click()
+    expect(page.locator("#res-tone")).not_to_contain_text("shade")
+    expect(page.locator("#f-gamma-fault")).to_be_visible()
+    expect(page.locator("#f-gamma")).to_have_value("dark")
+    page.fill("#f-gamma", "1")
+    page.keyboard.press("Tab")
+    expect(page.locator("#f-gamma-fault")).to_have_count(0)
+    # A slider has the sentences follow while a number is being typed elsewhere.
+    page.locator("#r-brightness").focus()
+    page.keyboard.press("ArrowRight")
+    page.locator("#f-output_white").focus()
+    page.locator("#f-output_white").select_text()
+    page.keyboard.type("2")
+    page.wait_for_timeout(1500)
+    assert held(folder, job)["tone"]["output_white"] == 255
+    page.keyboard.type("40")
+    page.keyboard.press("Tab")
+    expect(page.locator("#res-tone")).to_contain_text("levels")
+    tone = held(folder, job)["tone"]
+    assert (tone["output_white"], tone["brightness"]) == (240, 1)
+
+
+def test_a_long_name_keeps_the_rack_as_wide_as_the_window(page, job):
+    page.goto(f"/jobs/{job}/artwork/")
+    page.fill("#f-name", "W" * 60)
+    page.keyboard.press("Tab")
+    expect(page.locator("h1")).to_have_text("W" * 60)
+    for width in (1280, 390):
+        page.set_viewport_size({"width": width, "height": 800})
+        page.goto("/")
+        page.wait_for_timeout(300)
+        wide = page.evaluate("document.documentElement.scrollWidth")
+        assert wide <= width
+        cards = page.locator(".rticket").all()
+        assert max(card.bounding_box()["width"] for card in cards) < 250

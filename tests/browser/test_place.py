@@ -61,12 +61,12 @@ def test_twenty_tags_with_twenty_pictures(page):
     page.get_by_text("Several blanks in a fixture").click()
     settled(page)
     for name, value in (
-        ("Columns", "4"),
-        ("Rows", "5"),
-        ("Gap across", "2"),
-        ("Gap in depth", "2"),
+        ("columns", "4"),
+        ("rows", "5"),
+        ("gap_x", "2"),
+        ("gap_y", "2"),
     ):
-        field = page.get_by_label(name, exact=True)
+        field = page.locator(f"#f-{name}")
         field.fill(value)
         field.press("Enter")
         settled(page)

@@ -37,7 +37,7 @@ def test_header_footer_air_and_line_ends(job):
     body = [line for line in lines if not line.startswith(";")]
     assert body[:6] == ["G21", "G90", "G94", "G64", "M7", "M3 S0"]
     assert body[-6:] == ["S0", "M5", "M9", "G0X0Y0", "M2", ""]
-    assert b"M7" not in text_of(changed(spec, machine=machine), pipeline)
+    assert b"\r\nM7\r\n" not in text_of(changed(spec, machine=machine), pipeline)
 
 
 def test_inches_burn_the_same(job):

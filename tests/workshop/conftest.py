@@ -2,6 +2,8 @@
 
 import pytest
 
+from standins.controller.machine import Settings
+from standins.controller.server import StandIn
 from support.jobs import png
 from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.tickets import open_job
@@ -52,3 +54,11 @@ def act(client, ticket):
         return answer
 
     return post
+
+
+@pytest.fixture
+def standin(settings):
+    """A stand-in controller of this test's own, at no pace."""
+    with StandIn(Settings(), pace=0) as running:
+        settings.CONTROLLER_PORT, settings.WITNESS_PORT = running.port, running.witness_port
+        yield running

@@ -227,3 +227,33 @@ def test_the_wall_is_rolled_up_to_look_at(client, act, ticket, cup):
     assert client.get(f"{address}?turn=north").status_code == 200
     act("place", mount="flat")
     assert "rolled" not in act("place", mount="flat").content.decode()
+
+
+class TestBorderWalk:
+    """The border of a round piece is walked before anything was burned."""
+
+    def test_the_stand_in_is_fitted_with_the_rotary(
+        self, client, act, ticket, cup, standin
+    ):
+        act("place", mount="chuck")
+        act("place", output="degrees")
+        answer = client.post(
+            f"/bench/jobs/{ticket.number}/walk/", {"box": "0", "power": "0"}
+        )
+        assert (answer.status_code, answer.content) == (200, b"The border is being walked.")
+        act("place", mount="flat")
+
+    def test_a_machine_without_its_axis_says_what_is_missing(
+        self, client, act, ticket, cup, standin, shelf
+    ):
+        act("place", mount="chuck")
+        act("place", output="degrees")
+        shelf["bench"].link = f"socket://127.0.0.1:{standin.port}"
+        shelf["bench"].save()
+        answer = client.post(
+            f"/bench/jobs/{ticket.number}/walk/", {"box": "0", "power": "0"}
+        )
+        assert answer.status_code == 422
+        assert answer.content.decode().startswith(
+            "The machine has no rotary axis set up. The controller refused line"
+        )

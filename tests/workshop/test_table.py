@@ -12,8 +12,6 @@ from PIL import Image
 from pypdf import PdfReader
 
 from engraving.proof import Window, shown_colours
-from standins.controller.machine import Settings
-from standins.controller.server import StandIn
 from support.jobs import changed, png
 from workshop.bench.models import Run
 from workshop.jobs.models import Artwork, Job
@@ -174,13 +172,6 @@ def test_one_pixel_makes_a_job(client, shelf):
     upload(client, ("dot.png", png(np.zeros((1, 1), np.uint8))))
     job = Job.objects.get()
     assert client.get(f"/jobs/{job.number}/findings/").status_code == 200
-
-
-@pytest.fixture
-def standin(settings):
-    with StandIn(Settings(), pace=0) as running:
-        settings.CONTROLLER_PORT, settings.WITNESS_PORT = running.port, running.witness_port
-        yield running
 
 
 def test_a_burn_from_button_to_map(client, act, ticket, standin, shelf):

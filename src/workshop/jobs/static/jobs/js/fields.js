@@ -60,7 +60,9 @@ function afterLetters(field) {
   clearTimeout(letters);
   letters = setTimeout(() => {
     keyed = null;
-    if (field.isConnected) post(field.form);
+    if (!field.isConnected) return;
+    ledger.leave(field);
+    post(field.form);
   }, TYPE_AHEAD_MS);
 }
 document.addEventListener('change', (event) => {
@@ -68,8 +70,12 @@ document.addEventListener('change', (event) => {
   if (!posts(field) || field.type === 'file' || field.matches('[data-setting], [data-keep]')) return;
   if (field.matches(SLIDER) && ofStation(field)) return; // it posts while it moves
   ledger.touch(field);
-  if (keyed?.field === field && performance.now() - keyed.at < TYPE_AHEAD_MS) afterLetters(field);
-  else post(field.form);
+  if (keyed?.field === field && performance.now() - keyed.at < TYPE_AHEAD_MS) {
+    afterLetters(field);
+    return;
+  }
+  ledger.leave(field);
+  post(field.form);
 });
 document.addEventListener('focusout', (event) => {
   const field = event.target;
@@ -78,12 +84,14 @@ document.addEventListener('focusout', (event) => {
     clearTimeout(letters);
     keyed = null;
   }
+  ledger.leave(field);
   // Typed as it was shown before, it is no change to the browser, but to the job it may be.
   if (ledger.unsent(field.form).includes(field.name)) setTimeout(() => post(field.form));
 });
 document.addEventListener('submit', (event) => {
   if (!event.target.matches('[data-ledger]')) return;
   event.preventDefault();
+  ledger.leaveAll(event.target);
   post(event.target);
 });
 
@@ -92,6 +100,7 @@ document.addEventListener('dblclick', (event) => {
   if (field?.dataset.plain === undefined) return;
   field.value = field.dataset.plain;
   ledger.touch(field);
+  ledger.leave(field);
   if (field.type === 'range') show(field);
   if (field.type === 'range' && ofStation(field)) postLive();
   else if (posts(field)) post(field.form);
@@ -110,7 +119,11 @@ document.addEventListener('keydown', (event) => {
   field.value = String(Number((value + way * step).toFixed(6)));
   ledger.touch(field);
   clearTimeout(counting);
-  counting = setTimeout(() => posts(field) && post(field.form), 350);
+  counting = setTimeout(() => {
+    if (!posts(field)) return;
+    ledger.leave(field);
+    post(field.form);
+  }, 350);
 });
 
 // data-set="name=value;name=value": a button that fills fields and posts them.

@@ -35,7 +35,10 @@ const after = (then) => {
 function pump() {
   if (flying) return;
   const typed = forms().find((form) => ledger.unsent(form).length && waiting.length);
-  if (typed && !wanted.has(typed)) wanted.set(typed, false);
+  if (typed && !wanted.has(typed)) {
+    ledger.leaveAll(typed); // whoever pressed a button was done typing
+    wanted.set(typed, false);
+  }
   const [next] = wanted;
   if (next) {
     wanted.delete(next[0]);
@@ -200,6 +203,7 @@ document.addEventListener('ember:leave', (event) => {
 // A page that is left takes nothing typed with it.
 addEventListener('pagehide', () => {
   for (const form of forms()) {
+    ledger.leaveAll(form);
     const names = new Map([...(flying?.form === form ? flying.carried : []), ...ledger.send(form)]);
     if (!names.size) continue;
     const { state, unit } = base();

@@ -1,7 +1,9 @@
 // What hands have typed and the job does not hold yet, field by field. No answer
 // may touch it: a swap asks here before it gives a field another value.
 
-const books = new WeakMap(); // form -> Map of field name -> { typed, sent, fault }
+// typed, left and sent are times by the ledger's own clock: when a value was typed last,
+// when its field was left with it, and when it was sent.
+const books = new WeakMap(); // form -> Map of field name -> { typed, left, sent, fault }
 let clock = 0;
 
 const TYPED_IN = 'input:not([type=radio], [type=checkbox], [type=button], [type=submit], [type=file]), select, textarea';
@@ -27,12 +29,22 @@ export function touch(field) {
   book(own.form).set(own.name, { ...known, typed: ++clock });
 }
 
-// Give a field a value as if it had been typed.
+// Left, or entered: what stands in it is meant.
+export function leave(field) {
+  const one = entry(field);
+  if (one) one.left = one.typed;
+}
+export function leaveAll(form) {
+  for (const [, one] of of(form)) one.left = one.typed;
+}
+
+// Give a field a value as if it had been typed and left.
 export function put(form, name, value) {
   const field = form.elements[name];
   if (!field) return;
   field.value = value;
-  book(form).set(name, { ...book(form).get(name), typed: ++clock });
+  clock += 1;
+  book(form).set(name, { ...book(form).get(name), typed: clock, left: clock });
 }
 
 // Whether a swap must leave this field alone.
@@ -43,15 +55,21 @@ export function holds(field) {
 
 const of = (form) => [...(books.get(form) ?? [])];
 export const unsent = (form) => of(form).filter(([, one]) => one.typed !== one.sent).map(([name]) => name);
-export const faulty = (form) => of(form).some(([, one]) => one.fault);
+export const isFaulty = (field) => Boolean(entry(field)?.fault);
 export const forget = (form) => books.delete(form);
+
+// A value that is being typed is not meant yet.
+function half(form, name, one) {
+  const at = document.activeElement;
+  return kept(at) && at.form === form && named(at)?.name === name && at.type !== 'range' && one.left !== one.typed;
+}
 
 // What a request carries: all that is not held by the job, and when it was typed.
 export function send(form) {
   const carried = new Map();
   for (const [name, one] of of(form)) {
     if (!form.elements[name]) book(form).delete(name);
-    else {
+    else if (!half(form, name, one)) {
       one.sent = one.typed;
       carried.set(name, one.typed);
     }

@@ -1,7 +1,7 @@
 // How an answer comes into the page: what is alike stays the same node, what hands
 // have typed stays as it is, and the focus stays where it was or close by.
 
-import { forget, holds, isField, kept } from './ledger.js';
+import { forget, holds, isFaulty, isField, kept } from './ledger.js';
 
 const FOCUSABLE = 'a[href], button:not(:disabled), input:not(:disabled):not([type=hidden]), select:not(:disabled), textarea:not(:disabled), summary, [tabindex="0"]';
 const { Idiomorph } = window;
@@ -22,6 +22,10 @@ function spare(old, fresh) {
   if (!(old instanceof Element)) return true;
   if (old.dataset?.own !== undefined) return false; // a script's own, empty in every answer
   if (old.matches('form') && old.dataset.of !== fresh.dataset?.of) forget(old);
+  // A refused value stays, and the sentence beside it, until it is tried again.
+  if (old.matches('.num, .slide') && [...old.querySelectorAll('[name]')].some(isFaulty)) {
+    if (!fresh.querySelector('.fault')) return false;
+  }
   if (!isField(old) && !kept(old)) return true;
   if (old.type !== fresh.type) return true;
   if (!holds(old)) {
@@ -100,7 +104,8 @@ function remember() {
   const whole = at.closest('#stations, #panel, #takes, #head, #stub') ?? at.parentElement?.closest('[id]');
   if (!whole) return;
   const all = [...whole.querySelectorAll(FOCUSABLE)];
-  lost = { at, id: at.id, tag: at.tagName, words: words(at), whole: whole.id, index: all.indexOf(at) };
+  const { station } = whole.dataset;
+  lost = { at, id: at.id, tag: at.tagName, words: words(at), whole: whole.id, station, index: all.indexOf(at) };
 }
 function recover() {
   const at = document.activeElement;
@@ -112,12 +117,17 @@ function recover() {
   if (!whole) return;
   const all = [...whole.querySelectorAll(FOCUSABLE)].filter(seen);
   if (!all.length) return; // it comes with another answer
-  const same = (lost.at.isConnected && all.includes(lost.at) && lost.at)
+  // Another station: what had the focus is not there, and its neighbours mean something else.
+  const opened = whole.dataset.station !== lost.station && whole.querySelector('[aria-expanded=true]');
+  const same = opened || (lost.at.isConnected && all.includes(lost.at) && lost.at)
     || all.find((one) => lost.id && one.id === lost.id)
     || all.find((one) => one.tagName === lost.tag && words(one) === lost.words)
     || all[Math.min(Math.max(lost.index, 0), all.length - 1)];
+  const another = same !== lost.at;
   lost = null;
   same.focus({ preventScroll: true });
+  // Stepped into like by Tab: what is typed next stands for all of it.
+  if (another && same.matches('input.input')) same.select();
 }
 document.addEventListener('pointerdown', () => { lost = null; }, true);
 document.addEventListener('htmx:beforeSwap', remember);
