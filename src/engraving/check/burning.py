@@ -69,7 +69,7 @@ def settings_are_tested(facts: Facts) -> Finding | Fine | None:
     if spec.card:
         return None
     if burn.recipe:
-        version = f", version {burn.recipe_version}" if burn.recipe_version else ""
+        version = f" v{burn.recipe_version}" if burn.recipe_version else ""
         return Fine("settings_are_tested", "Recipe", f"{burn.recipe}{version}")
     begun = f", begun from {burn.start_from}" if burn.start_from else ""
     return Finding(

@@ -94,7 +94,7 @@ document.addEventListener('htmx:afterSwap', () => {
 
 // The focus
 
-let lost = null; // where it was, and what was beside it
+let lost = null; // where it was, and what was round it
 const seen = (node) => node.getClientRects().length > 0;
 const words = (node) => node.getAttribute('aria-label') ?? node.textContent.trim();
 
@@ -103,9 +103,15 @@ function remember() {
   if (!at || at === document.body) return;
   const whole = at.closest('#stations, #panel, #takes, #head, #stub') ?? at.parentElement?.closest('[id]');
   if (!whole) return;
-  const all = [...whole.querySelectorAll(FOCUSABLE)];
-  const { station } = whole.dataset;
-  lost = { at, id: at.id, tag: at.tagName, words: words(at), whole: whole.id, station, index: all.indexOf(at) };
+  const round = [];
+  for (let node = at.parentElement; node && node !== whole; node = node.parentElement) round.push(node);
+  lost = { at, id: at.id, tag: at.tagName, words: words(at), whole: whole.id, station: whole.dataset.station, round };
+}
+// What is left around it: no neighbour, for a second press of Enter must do nothing else.
+function ground(whole) {
+  const place = lost.round.find((node) => node.isConnected && seen(node)) ?? whole;
+  if (!place.hasAttribute('tabindex')) place.setAttribute('tabindex', '-1');
+  return place;
 }
 function recover() {
   const at = document.activeElement;
@@ -122,7 +128,7 @@ function recover() {
   const same = opened || (lost.at.isConnected && all.includes(lost.at) && lost.at)
     || all.find((one) => lost.id && one.id === lost.id)
     || all.find((one) => one.tagName === lost.tag && words(one) === lost.words)
-    || all[Math.min(Math.max(lost.index, 0), all.length - 1)];
+    || ground(whole);
   const another = same !== lost.at;
   lost = null;
   same.focus({ preventScroll: true });
