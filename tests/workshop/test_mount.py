@@ -241,6 +241,10 @@ class TestBorderWalk:
             f"/bench/jobs/{ticket.number}/walk/", {"box": "0", "power": "0"}
         )
         assert (answer.status_code, answer.content) == (200, b"The border is being walked.")
+        answer = client.post(f"/bench/jobs/{ticket.number}/walk/", {"box": "1/2 in"})
+        assert answer.status_code == 200
+        answer = client.post(f"/bench/jobs/{ticket.number}/walk/", {"box": "high"})
+        assert "Type the box's height" in answer.content.decode()
         act("place", mount="flat")
 
     def test_a_machine_without_its_axis_says_what_is_missing(

@@ -11,6 +11,7 @@ from workshop.jobs.services import card_reading
 from workshop.jobs.views import camera
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.cards import card_job_numbered, card_page
+from workshop.shell.services import Error, read_length
 
 
 def _panel(
@@ -39,9 +40,9 @@ def walk(request: HttpRequest, number: int) -> HttpResponse:
     job = get_object_or_404(Job.objects.with_all(), number=number)
     box, power = request.POST.get("box", ""), request.POST.get("power", "")
     try:
-        services.walk(job, float(box or 0), float(power or 0))
-    except ValueError:
-        return HttpResponse("Type the box's height in mm and the power in %.", status=422)
+        services.walk(job, read_length(box or "0"), float(power or 0))
+    except (ValueError, Error):
+        return HttpResponse("Type the box's height and the power in %.", status=422)
     except services.CannotBurnError as error:
         return HttpResponse(str(error), status=422)
     return HttpResponse("The border is being walked.")
