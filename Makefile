@@ -39,10 +39,16 @@ chromium:
 	  run=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
 	  $$run apt-get update -qq && $$run apt-get install -y -qq --no-install-recommends chromium >/dev/null; }
 
-# As many at once as there are cores; JOBS=0 runs one after the other.
+# Computing runs on as many cores as there are; the browser's walks one after the other,
+# since they hold a page to what it does in time. ARGS chooses tests.
 JOBS ?= auto
 test: .venv/dev.stamp chromium
-	.venv/bin/python -m pytest -n $(JOBS) --dist worksteal $(ARGS)
+ifdef ARGS
+	.venv/bin/python -m pytest $(ARGS)
+else
+	.venv/bin/python -m pytest -n $(JOBS) --dist worksteal tests/engraving tests/standins tests/workshop
+	.venv/bin/python -m pytest tests/browser
+endif
 
 lint: .venv/dev.stamp
 	.venv/bin/ruff format --check src tests scripts

@@ -31,6 +31,8 @@ def browser():
 def page(browser, address):
     """A page that fails its test when the console shows an error."""
     context = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800})
+    # Machines are shared: reading a photo may take half a minute beside other work.
+    context.set_default_timeout(90_000)
     page = context.new_page()
     faults = []
     page.on("pageerror", lambda error: faults.append(str(error)))

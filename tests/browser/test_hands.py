@@ -392,3 +392,17 @@ def test_a_long_name_keeps_the_rack_as_wide_as_the_window(page, job):
         assert wide <= width
         cards = page.locator(".rticket").all()
         assert max(card.bounding_box()["width"] for card in cards) < 250
+
+
+def test_a_reload_in_the_midst_of_it_shows_what_was_typed(page, job, folder):
+    open_station(page, 5)
+    hands = Hands(page, 2, (0, 10))
+    for speed, passes in (("81", "3"), ("82", "4"), ("83", "5")):
+        hands.delay_answers()
+        page.fill("#f-speed", speed)
+        page.fill("#f-passes", passes)
+        page.reload()
+        expect(page.locator("#f-speed")).to_have_value(speed)
+        expect(page.locator("#f-passes")).to_have_value(passes)
+    burn = held(folder, job)["burn"]
+    assert (burn["speed_mm_s"], burn["passes"]) == (83, 5)

@@ -200,6 +200,19 @@ document.addEventListener('ember:leave', (event) => {
   event.preventDefault();
   after(event.detail);
 });
+// A page that was reloaded may have been made before what it flushed had arrived.
+const LEFT = 'ember-left';
+function lookAgain() {
+  const row = document.querySelector('.station__row[aria-expanded=true]');
+  if (!row || flying || waiting.length || anyUnsent()) return;
+  window.htmx.ajax('GET', row.getAttribute('hx-get'), { source: row, target: '#stations', swap: 'morph' });
+}
+try {
+  if (sessionStorage.getItem(LEFT) === location.pathname) {
+    sessionStorage.removeItem(LEFT);
+    [400, 2500].forEach((wait) => setTimeout(lookAgain, wait));
+  }
+} catch { /* private windows have no storage */ }
 // A page that is left takes nothing typed with it.
 addEventListener('pagehide', () => {
   for (const form of forms()) {
@@ -208,6 +221,9 @@ addEventListener('pagehide', () => {
     if (!names.size) continue;
     const { state, unit } = base();
     const headers = { 'HX-Request': 'true', 'X-Base': state, 'X-Units': unit, ...JSON.parse(document.body.getAttribute('hx-headers')) };
+    try {
+      sessionStorage.setItem(LEFT, location.pathname);
+    } catch { /* private windows have no storage */ }
     fetch(form.getAttribute('hx-post'), { method: 'POST', body: body(form, names, null), headers, keepalive: true });
   }
 });
