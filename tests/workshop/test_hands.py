@@ -65,13 +65,13 @@ class TestNoRecipe:
         assert "Begin with" in page
         act("burn", start="on")
         burn = spec_of(ticket).burn
-        assert burn.start_from == "Brown on Bench"
+        assert burn.begun_with == "Brown on Bench"
         finding = rules(ticket)["settings_are_tested"]
         assert finding.severity.value == "caution"
         assert "begun from Brown on Bench" in finding.figure
         mine = put_recipe(shelf["bench"], steel, "Steel", speed_mm_s=9.0, power=80.0)
         act("burn", recipe=str(mine.pk))
-        assert spec_of(ticket).burn.start_from == ""
+        assert spec_of(ticket).burn.begun_with == ""
         assert "settings_are_tested" not in rules(ticket)
 
     def test_the_same_material_on_another_machine_comes_first(self, act, ticket, shelf):
@@ -82,7 +82,7 @@ class TestNoRecipe:
         after = spec_of(ticket)
         # 120 mm/s at 33 % of 40 W on rows of 0.1 mm; the other machine has the same beam.
         assert (after.burn.power, after.burn.speed_mm_s) == (33, 120)
-        assert before.burn.start_from == ""
+        assert before.burn.begun_with == ""
 
     def test_a_measured_curve_of_another_material_is_dropped(self, act, ticket):
         act("dots", mode="measured", patches="0 78, 50 40, 100 24")

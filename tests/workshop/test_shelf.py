@@ -178,7 +178,7 @@ def test_carried_over_with_its_arithmetic(client, shelf):
     assert "Brown v1 on Bench" in recipe_part(made).origin_note
 
 
-def test_a_start_from_the_nearest(client, shelf):
+def test_a_begun_with_the_nearest(client, shelf):
     oak = put_substrate("Oak")
     where = f"/shelf/recipes/new/?machine={shelf['small'].pk}&substrate={oak.pk}"
     page = client.get(where).content.decode()

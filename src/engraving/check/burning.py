@@ -71,7 +71,7 @@ def settings_are_tested(facts: Facts) -> Finding | Fine | None:
     if burn.recipe:
         version = f" v{burn.recipe_version}" if burn.recipe_version else ""
         return Fine("settings_are_tested", "Recipe", f"{burn.recipe}{version}")
-    begun = f", begun from {burn.start_from}" if burn.start_from else ""
+    begun = f", begun from {burn.begun_with}" if burn.begun_with else ""
     return Finding(
         "settings_are_tested",
         Severity.CAUTION,

@@ -28,6 +28,20 @@ class Crop(Part):
     width: float = Field(1.0, gt=0, le=1)
     height: float = Field(1.0, gt=0, le=1)
 
+    @classmethod
+    def to_ratio(cls, whole: float, wanted: float) -> Self:
+        """Return the largest window of a ratio about the middle of a whole of another.
+
+        Both are width over height.
+
+        Examples
+        --------
+        >>> Crop.to_ratio(2.0, 1.0)
+        Crop(left=0.25, top=0.0, width=0.5, height=1.0)
+        """
+        wide, high = min(wanted / whole, 1.0), min(whole / wanted, 1.0)
+        return cls(left=(1 - wide) / 2, top=(1 - high) / 2, width=wide, height=high)
+
     @model_validator(mode="after")
     def _stays_inside(self) -> Self:
         if self.left + self.width > 1 + 1e-9 or self.top + self.height > 1 + 1e-9:

@@ -20,7 +20,7 @@ class BurnPart(Part):
 
     ``recipe_dose`` is the dose of solid areas in J/mm² that the substrate's
     look is known for; 0 is unknown, and any dose then looks like the recipe's.
-    Without a recipe ``start_from`` names what its settings were taken from, if
+    Without a recipe ``begun_with`` names what its settings were taken from, if
     anything. ``rows`` says along which axis they run; with ``cross`` all passes are
     burned once more along the other. ``focus_mm`` is how far the focus lies
     above the surface.
@@ -29,7 +29,7 @@ class BurnPart(Part):
     recipe: Name = ""
     recipe_version: int = Field(0, ge=0, description="of the recipe; 0: by hand")
     recipe_dose: float = Field(0.0, ge=0, le=1e6)
-    start_from: Name = ""
+    begun_with: Name = ""
     speed_mm_s: float = Field(100.0, gt=0, le=20000)
     power: Percent = 40.0
     passes: int = Field(1, ge=1, le=50)

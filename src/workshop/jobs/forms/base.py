@@ -9,6 +9,7 @@ from django.http import QueryDict
 from workshop.shell.services import Error
 
 _CHOSEN = (forms.ChoiceField, forms.ModelChoiceField, forms.BooleanField)
+"""Fields that are pressed, not typed in: their faults have no room beside them."""
 
 
 class StationForm(forms.Form):
@@ -31,9 +32,6 @@ class StationForm(forms.Form):
 
     out_of_sight: frozenset[str] = frozenset()
     """Fields that buttons and the table fill; their faults stand at the top."""
-
-    told_beside: frozenset[str] = frozenset()
-    """Choices whose faults stand beside them; those of the others stand at the top."""
 
     opens: frozenset[str] = frozenset()
     """Choices that bring the field that they want; refused, they stay as chosen."""
@@ -170,14 +168,9 @@ class StationForm(forms.Form):
         for name in self.errors:
             if name in self.out_of_sight:
                 said += self.errors[name]
-            elif name in self.fields and self._is_pressed(name):
+            elif name in self.fields and isinstance(self.fields[name], _CHOSEN):
                 said += [f"{self.fields[name].label}: {text}" for text in self.errors[name]]
         return said
-
-    def _is_pressed(self, name: str) -> bool:
-        """Whether a field is pressed, not typed in: its faults have no room beside it."""
-        field = self.fields[name]
-        return isinstance(field, _CHOSEN) and name not in self.told_beside
 
     def fold(self) -> str:
         """Return the fold that holds the first field with a fault, empty without one."""

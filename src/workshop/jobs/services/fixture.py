@@ -51,8 +51,7 @@ def own_picture(spec: JobSpec, artwork: Artwork) -> ArtworkPart:
     """Return a picture cut about its middle to the ratio of the job's size."""
     wanted = spec.size.width_mm / spec.size.height_mm
     has = artwork.width_px / artwork.height_px
-    wide, high = min(wanted / has, 1.0), min(has / wanted, 1.0)
-    crop = Crop(left=(1 - wide) / 2, top=(1 - high) / 2, width=wide, height=high)
+    crop = Crop.to_ratio(has, wanted)
     return spec.artwork.model_copy(
         update={
             "file": artwork.name, "sha256": artwork.sha256, "page": 0, "crop": crop,

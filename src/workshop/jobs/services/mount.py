@@ -243,13 +243,7 @@ def _wrap(edit: Edit, repeat: int) -> None:
     around = spec.blank.width_mm
     whole = spec.artwork.model_copy(update={"crop": Crop()}).ratio
     wanted = around / repeat / high
-    across, down = min(wanted / whole, 1.0), min(whole / wanted, 1.0)
-    crop = {
-        "left": (1 - across) / 2,
-        "top": (1 - down) / 2,
-        "width": across,
-        "height": down,
-    }
+    crop = Crop.to_ratio(whole, wanted).model_dump()
     size = {
         "fit": "exact",
         "lock_ratio": False,

@@ -258,7 +258,7 @@ def _start(spec: JobSpec, job: Job) -> dict[str, Any] | None:
     if found is None:
         return None
     part, sources = found
-    taken = spec.burn.start_from == sources[0][:200]
+    taken = spec.burn.begun_with == sources[0][:200]
     return {"part": part, "source": sources[0], "taken": taken}
 
 

@@ -178,7 +178,7 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
         "burn": {
             **burn,
             "recipe": recipe.name,
-            "start_from": "",
+            "begun_with": "",
             "recipe_version": recipe.version,
             "recipe_dose": recipe_dose(recipe),
             "rows": part.rows,
@@ -206,7 +206,7 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
 
 def without_recipe(spec: JobSpec) -> JobSpec:
     """Return the job with its settings as they are, and nothing that vouches for them."""
-    none = {"recipe": "", "recipe_version": 0, "recipe_dose": 0, "start_from": ""}
+    none = {"recipe": "", "recipe_version": 0, "recipe_dose": 0, "begun_with": ""}
     changes: dict[str, dict[str, Any]] = {"burn": none}
     if spec.reproduction.mode == "measured":
         changes["reproduction"] = {"mode": "spot", "patches": ()}
@@ -224,7 +224,7 @@ def with_start(spec: JobSpec, part: RecipePart, source: str) -> JobSpec:
         What they were taken from; the job says so until a recipe vouches for it.
     """
     burn = {name: getattr(part, name) for name in _OF_RECIPE}
-    changes: dict[str, dict[str, Any]] = {"burn": {**burn, "start_from": source[:200]}}
+    changes: dict[str, dict[str, Any]] = {"burn": {**burn, "begun_with": source[:200]}}
     if not spec.keeps_dots:
         changes["size"] = {"pitch_mm": part.pitch_mm, "dot_pitch_mm": None}
     return updated(without_recipe(spec), changes)

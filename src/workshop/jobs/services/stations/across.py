@@ -23,13 +23,7 @@ def lay_across(edit: Edit) -> None:
         spec = centred_on_blank(resized(spec, wide, high))
     wanted = across_ratio(spec)
     whole = spec.artwork.model_copy(update={"crop": Crop()}).ratio
-    across, down = min(wanted / whole, 1.0), min(whole / wanted, 1.0)
-    crop = {
-        "left": (1 - across) / 2,
-        "top": (1 - down) / 2,
-        "width": across,
-        "height": down,
-    }
+    crop = Crop.to_ratio(whole, wanted).model_dump()
     edit.spec = updated(spec, {"artwork": {"crop": crop}})
 
 

@@ -103,7 +103,7 @@ const base = () => document.querySelector('#pictures')?.dataset ?? {};
 function isOrder({ elt, target, verb, triggeringEvent }) {
   if (elt?.closest?.('[data-at-once]')) return false;
   const byHand = triggeringEvent && !['load', 'revealed', 'every'].includes(triggeringEvent.type) && triggeringEvent.type !== 'htmx:load';
-  return Boolean(byHand) && (verb === 'post' || ['stations', 'panel'].includes(target?.id));
+  return verb === 'post' || (Boolean(byHand) && ['stations', 'panel'].includes(target?.id));
 }
 
 document.addEventListener('htmx:confirm', (event) => {
