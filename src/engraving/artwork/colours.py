@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms
 
-from engraving.artwork.light import luminance_codes
+from engraving.artwork.deep import png_gamma
+from engraving.artwork.light import luminance_codes, to_coded
 
 SIXTEEN_BIT = ("I;16", "I;16B", "I;16L", "I;16N", "I")
 _BAND_ROWS = 256
@@ -45,6 +46,7 @@ def plain_colours(
     compensated). Print colours without one are taken as
     ``R = (1 - C)(1 - K)`` and so on, which every note says.
     """
+    told = image.info if image.format == "PNG" else {}
     profile = image.info.get("icc_profile")
     image, alpha = _without_alpha(image)
     if image.mode in SIXTEEN_BIT:
@@ -59,6 +61,12 @@ def plain_colours(
         image = image.convert("L" if image.mode == "1" else "RGB")
     if image.mode == "YCbCr":
         image = image.convert("RGB")
+    gamma = png_gamma(told)
+    if gamma is not None and image.mode in ("L", "RGB"):
+        notes.append(f"Converted from its gamma of {gamma:.3g} to sRGB.")
+        light = (np.arange(256) / 255) ** (1 / gamma)
+        table = np.rint(to_coded(light) * 255).astype(int).tolist()
+        image = image.point(table * len(image.getbands()))
     if profile and image.mode in _WITH_PROFILE:
         converted = _through_profile(image, profile, notes)
         if converted is not None:

@@ -1,16 +1,11 @@
 """Whether a picture consists of dots already, and whether they were smeared."""
 
-from collections.abc import Iterator
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 _LOOKED_AT = 1 << 22
 """Pixels that are enough to tell; of larger pictures every n-th row is looked at."""
-_BLOCK = 64
-_MOST_BLOCKS = 256
-_PIECES = 12
 
 
 def is_two_level(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
@@ -28,38 +23,6 @@ def is_two_level(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
         return False
     near = counts[low : low + 3].sum() + counts[high - 2 : high + 1].sum()
     return bool(near >= 0.995 * counts.sum())
-
-
-def is_dotted(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> bool:
-    """Return whether a picture of two levels is made of dots, and is no flat line art.
-
-    Dots are many small pieces: of the squares of 64 pixels that hold both
-    levels, half or more hold at least twelve pieces of either. Line art and
-    lettering of a readable size hold a few (common practice, no source; held
-    against every dot method and against drawn shapes in the tests).
-    """
-    if not is_two_level(gray):
-        return False
-    dark = (gray < 128).astype(np.uint8)
-    counts = [_pieces(block) for block in _blocks(dark) if 0 < block.mean() < 1]
-    return bool(counts) and float(np.median(counts)) >= _PIECES
-
-
-def _blocks(dark: NDArray[np.uint8]) -> Iterator[NDArray[np.uint8]]:
-    """Yield squares spread evenly over a picture, the whole of a small one."""
-    rows, cols = dark.shape
-    across, down = max(cols // _BLOCK, 1), max(rows // _BLOCK, 1)
-    step = max(1, round((across * down / _MOST_BLOCKS) ** 0.5))
-    for j in range(0, down, step):
-        for i in range(0, across, step):
-            top, left = j * _BLOCK, i * _BLOCK
-            yield dark[top : top + _BLOCK, left : left + _BLOCK]
-
-
-def _pieces(dark: NDArray[np.uint8]) -> int:
-    """Return how many connected pieces of dark and of light a square holds."""
-    both = (np.ascontiguousarray(dark), np.ascontiguousarray(1 - dark))
-    return sum(cv2.connectedComponents(one, connectivity=4)[0] - 1 for one in both)
 
 
 def splitting_level(gray: NDArray[np.uint8] | NDArray[np.uint16]) -> float:

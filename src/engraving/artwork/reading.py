@@ -4,7 +4,7 @@ import io
 import warnings
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 import numpy as np
 import pillow_heif
@@ -12,7 +12,9 @@ from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from engraving.artwork.colours import SIXTEEN_BIT, describe, gray_of, plain_colours
-from engraving.artwork.levels import is_dotted, is_two_level, smeared_dots
+from engraving.artwork.deep import ON_ITS_SIDE, Deep, deep_page
+from engraving.artwork.dotted import LIKELY, dotted_odds
+from engraving.artwork.levels import is_two_level, smeared_dots
 from engraving.errors import ArtworkError
 from engraving.units import MM_PER_INCH
 
@@ -93,6 +95,8 @@ class Opened:
     image : Image
         Of mode L, RGB or 16-bit gray.
     alpha : ndarray of uint8 or None
+    fine : ndarray of uint16 or None
+        Gray in sixteen bits, of colours that hold as many.
     """
 
     image: Image.Image
@@ -102,26 +106,30 @@ class Opened:
     dpi: tuple[float, float] | None
     pages: int
     notes: list[str] = field(default_factory=list)
+    fine: NDArray[np.uint16] | None = None
 
     def artwork(self, *, colour: bool = False) -> Artwork:
         """Return the gray plane and all that is known of it; colours when asked for."""
-        gray = gray_of(self.image)
+        gray = gray_of(self.image) if self.fine is None else self.fine
         gray.setflags(write=False)
         two_level = is_two_level(gray)
         smeared = self.format in ("JPEG", "WEBP", "HEIC") and smeared_dots(gray)
+        two_level = two_level and not smeared
+        odds = dotted_odds(gray.astype(np.uint8)) if two_level else 0.0
+        notes = (*self.notes, _taken_for(odds)) if two_level else tuple(self.notes)
         coloured = colour and self.image.mode == "RGB"
         return Artwork(
             gray,
             self.format,
             self.mode,
             self.dpi,
-            tuple(self.notes),
-            two_level and not smeared,
+            notes,
+            two_level,
             smeared,
             self.alpha,
             np.asarray(self.image) if coloured else None,
             self.pages,
-            two_level and not smeared and is_dotted(gray),
+            odds >= LIKELY,
         )
 
     def proxy(self, longest_px: int) -> NDArray[np.uint8]:
@@ -143,6 +151,11 @@ class Opened:
             alpha = Image.fromarray(self.alpha).resize(size, Image.Resampling.BOX)
             out[..., 3] = np.asarray(alpha)
         return out
+
+
+def _taken_for(odds: float) -> str:
+    what = "dots" if odds >= LIKELY else "line art"
+    return f"Taken for {what}, {100 * max(odds, 1 - odds):.0f} % sure."
 
 
 def read_artwork(
@@ -170,11 +183,11 @@ def open_picture(source: Path | bytes | BinaryIO, page: int = 0) -> Opened:
     ArtworkError
         See `read_artwork`.
     """
-    stream = _stream(source)
+    data = _data(source)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
-            return _decode(stream, page)
+            return _decode(data, page)
         except Image.DecompressionBombError:
             raise ArtworkError(_too_large()) from None
         except UnidentifiedImageError:
@@ -189,8 +202,11 @@ def open_picture(source: Path | bytes | BinaryIO, page: int = 0) -> Opened:
             ) from None
 
 
-def _decode(stream: BinaryIO, page: int) -> Opened:
-    image = Image.open(stream, formats=FORMATS)
+def _decode(data: bytes, page: int) -> Opened:
+    deep = deep_page(data, page, MOST_PIXELS)
+    if deep is not None:
+        return _opened_deep(deep)
+    image = Image.open(io.BytesIO(data), formats=FORMATS)
     _refuse_giants(image)
     kind = image.format or "picture"
     pages = 1 if kind in _ONE_PICTURE else int(getattr(image, "n_frames", 1))
@@ -202,11 +218,11 @@ def _decode(stream: BinaryIO, page: int) -> Opened:
     if page:
         image.seek(page)
         _refuse_giants(image)
-    image.load()
     notes: list[str] = []
-    dpi, mode = _embedded_dpi(image), describe(image)
+    dpi, mode, orientation = _embedded_dpi(image), describe(image), _orientation(image)
+    image.load()  # of a TIFF, it is turned upright by this
     turned = _oriented(image, notes)
-    if turned.size != image.size and dpi:
+    if orientation in ON_ITS_SIDE and dpi:
         dpi = (dpi[1], dpi[0])
     plain, alpha = plain_colours(turned, notes)
     if alpha is not None:
@@ -214,21 +230,32 @@ def _decode(stream: BinaryIO, page: int) -> Opened:
     return Opened(plain, alpha, _SPOKEN.get(kind, kind), mode, dpi, pages, notes)
 
 
-def _stream(source: Path | bytes | BinaryIO) -> BinaryIO:
+def _opened_deep(deep: Deep) -> Opened:
+    """Return a page of more than eight bits a sample."""
+    told = deep.told
+    dpi = _density(told) if deep.format == "TIFF" else _usable(told.get("dpi"))
+    if deep.on_its_side and dpi:
+        dpi = (dpi[1], dpi[0])
+    picture, gray = deep.pictures()
+    notes = list(deep.notes)
+    if deep.alpha is not None:
+        notes.append("Parts of it are transparent.")
+    return Opened(picture, deep.alpha, deep.format, deep.mode, dpi, deep.pages, notes, gray)
+
+
+def _data(source: Path | bytes | BinaryIO) -> bytes:
     if isinstance(source, Path):
         if not source.is_file():
             raise ArtworkError(f"There is no file “{source.name}”.")
         source = source.read_bytes()
-    if isinstance(source, bytes):
-        if not source:
-            raise ArtworkError("The file is empty.")
-        if len(source) > LARGEST_FILE:
-            raise ArtworkError(
-                f"The file is larger than {LARGEST_FILE // 2**20} MB; "
-                "save a smaller picture."
-            )
-        return io.BytesIO(source)
-    return source
+    data = source if isinstance(source, bytes) else source.read()
+    if not data:
+        raise ArtworkError("The file is empty.")
+    if len(data) > LARGEST_FILE:
+        raise ArtworkError(
+            f"The file is larger than {LARGEST_FILE // 2**20} MB; save a smaller picture."
+        )
+    return data
 
 
 def _refuse_giants(image: Image.Image) -> None:
@@ -241,6 +268,14 @@ def _too_large() -> str:
         f"The picture has more than {MOST_PIXELS // 1_000_000} million pixels; "
         "save a smaller one."
     )
+
+
+def _orientation(image: Image.Image) -> int:
+    """Return the orientation a file records, before it is turned."""
+    try:
+        return int(image.getexif().get(0x0112, 1))
+    except (OSError, ValueError, SyntaxError, TypeError):
+        return 1
 
 
 def _oriented(image: Image.Image, notes: list[str]) -> Image.Image:
@@ -266,7 +301,11 @@ def _embedded_dpi(image: Image.Image) -> tuple[float, float] | None:
         return None
     if image.format == "TIFF":
         return _tiff_dpi(image)
-    found = image.info.get("dpi")
+    return _usable(image.info.get("dpi"))
+
+
+def _usable(found: Any) -> tuple[float, float] | None:
+    """Return a density that a picture can have, None of others and of none."""
     if not found:
         return None
     across, down = (float(value) for value in found)
@@ -275,9 +314,20 @@ def _embedded_dpi(image: Image.Image) -> tuple[float, float] | None:
 
 
 def _tiff_dpi(image: Image.Image) -> tuple[float, float] | None:
-    tags = getattr(image, "tag_v2", {})
+    return _density(getattr(image, "tag_v2", {}))
+
+
+def _density(tags: Any) -> tuple[float, float] | None:
+    """Return a TIFF's density by its tags (TIFF 6.0, 282, 283 and 296)."""
     unit = _MM_PER_UNIT.get(int(tags.get(296, 2)))
-    across, down = tags.get(282), tags.get(283)
+    across, down = (_ratio(tags.get(tag)) for tag in (282, 283))
     if not (unit and across and down):
         return None
-    return float(across) * MM_PER_INCH / unit, float(down) * MM_PER_INCH / unit
+    return across * MM_PER_INCH / unit, down * MM_PER_INCH / unit
+
+
+def _ratio(value: Any) -> float:
+    """Return a rational, however it was read; 0 where there is none."""
+    if isinstance(value, tuple):
+        return value[0] / value[1] if len(value) == 2 and value[1] else 0.0
+    return float(value) if value else 0.0

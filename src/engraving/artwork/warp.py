@@ -1,8 +1,11 @@
 """Bring a picture onto the grid through a homography, in linear light.
 
 What `grid` does for upright pictures, for tilted ones and those with four
-corners: the part that is needed is averaged down to at most two pixels a dot,
-then sampled at four points a dot (cubic), and these are averaged.
+corners: the part that is needed is averaged down to two or three pixels a dot,
+then sampled no farther apart than its pixels (linear), and a dot is the mean of its
+samples. Linear samples a pixel apart add up to the very area of the pixels under a
+dot, so no screen in the picture beats with the dots. A picture with fewer pixels
+than dots is sampled smoothly (cubic).
 """
 
 import math
@@ -16,6 +19,8 @@ from engraving.artwork.geometry import Matrix, mapped, scale_at
 
 _BAND_DOTS = 1 << 22
 _PER_DOT = 2
+_MOST_PER_DOT = 8
+_HAIR = 1e-6
 _WIDEST_PX = 32_000
 """OpenCV's sampler holds coordinates in sixteen bits."""
 _APRON_PX = 4
@@ -48,9 +53,14 @@ def warp(
     out = np.zeros((rows, cols), codes.dtype)
     if max(plane.shape) > 1:
         light, matrix = _prepared(plane, matrix, size, linear)
+        most = _scales(matrix, size)[1]
+        per = min(max(_PER_DOT, math.ceil(most - _HAIR)), _MOST_PER_DOT)
+        if most > 1:
+            way = cv2.INTER_LINEAR
         deep = max(1, _BAND_DOTS // cols)
         for top in range(0, rows, deep):
-            band = _sampled(light, matrix, cols, (top, min(deep, rows - top)), way)
+            span = (top, min(deep, rows - top))
+            band = _sampled(light, matrix, cols, span, (way, per))
             index = band.clip(0, 1) * (codes.size - 1) + 0.5
             out[top : top + band.shape[0]] = codes[index.astype(np.int64)]
     else:
@@ -72,7 +82,7 @@ def _prepared(
     right, bottom = max(right, left + 1), max(bottom, top + 1)
     part = plane[top:bottom, left:right]
     times = max(
-        math.floor(scale_at(matrix, cols / 2, rows / 2) / _PER_DOT),
+        math.floor(_scales(matrix, size)[0] / _PER_DOT),
         math.ceil(max(part.shape) / _WIDEST_PX),
         1,
     )
@@ -81,6 +91,14 @@ def _prepared(
         [[1 / times, 0, -left / times], [0, 1 / times, -top / times], [0, 0, 1]]
     )
     return light, move @ matrix
+
+
+def _scales(matrix: Matrix, size: tuple[int, int]) -> tuple[float, float]:
+    """Return the least and the most pixels a dot, in the corners and the middle."""
+    cols, rows = size
+    places = [(x * cols, y * rows) for x, y in ((0, 0), (1, 0), (0, 1), (1, 1), (0.5, 0.5))]
+    found = [scale_at(matrix, x, y) for x, y in places]
+    return min(found), max(found)
 
 
 def _averaged(
@@ -104,10 +122,13 @@ def _sampled(
     matrix: Matrix,
     cols: int,
     span: tuple[int, int],
-    way: int,
+    how: tuple[int, int],
 ) -> NDArray[np.float32]:
-    """Return a span of rows (first, how many) of dots, each the mean of its samples."""
-    per = _PER_DOT
+    """Return a span of rows (first, how many) of dots, each the mean of its samples.
+
+    `how` is OpenCV's interpolation, and how many samples lie along a dot.
+    """
+    way, per = how
     top, rows = span
     # Sample k lies at (k + ½)/per dots; pixel k at k + ½ pixels.
     to_dots = np.array(

@@ -20,10 +20,12 @@ from engraving.tone.histogram import code_counts
 Codes = NDArray[np.uint8]
 
 _CUT = 0.004
-_LEAST_RANGE = 24.0
+_LEAST_RANGE = 60.0
+"""Of a narrower range ever less is made up for (common practice)."""
 _LOOKED_AT = 512
 _ROOM = 26.0
 _GRAIN = 5.0
+_DETAIL = 6.0
 
 
 @dataclass(frozen=True)
@@ -95,8 +97,9 @@ def look_at(codes: NDArray[Any], mask: Codes | None = None) -> Look:
     run = np.cumsum(counts) / max(counts.sum(), 1)
     black = float(np.searchsorted(run, _CUT))
     white = float(np.searchsorted(run, 1 - _CUT))
-    if white - black < _LEAST_RANGE:
-        black, white = 0.0, 255.0
+    # A picture with next to no range is no dark or pale one: it is left as it is.
+    sure = _rise((white - black) / _LEAST_RANGE)
+    black, white = sure * black, 255 - sure * (255 - white)
     middle = float(np.searchsorted(run, 0.5))
     small = _reduced(codes).astype(np.float32)
     detail = small - cv2.GaussianBlur(small, (0, 0), small.shape[0] / 24 + 1)
@@ -104,6 +107,12 @@ def look_at(codes: NDArray[Any], mask: Codes | None = None) -> Look:
     flat = float(np.median(np.sqrt(local))) * 255 / (white - black)
     share = min(max((middle - black) / (white - black), 0.02), 0.98)
     return Look(black, white, share, flat, _softness(codes), _grain(codes))
+
+
+def _rise(share: float) -> float:
+    """Return 0 up to 0, 1 from 1, and smoothly between."""
+    t = min(max(share, 0.0), 1.0)
+    return t * t * (3 - 2 * t)
 
 
 def _reduced(codes: Codes) -> Codes:
@@ -120,7 +129,10 @@ def _softness(codes: Codes) -> float:
     fine = part - cv2.GaussianBlur(part, (0, 0), 0.8)
     wide = part - cv2.GaussianBlur(part, (0, 0), 3.0)
     whole = float(np.sqrt((wide**2).mean()))
-    return 1 - min(2.2 * float(np.sqrt((fine**2).mean())) / whole, 1.0) if whole else 0.0
+    if not whole:
+        return 0.0
+    crisp = min(2.2 * float(np.sqrt((fine**2).mean())) / whole, 1.0)
+    return (1 - crisp) * whole / (whole + 1)  # where there is no detail, nothing is soft
 
 
 def _grain(codes: Codes) -> float:
@@ -186,9 +198,13 @@ def _gamma(look: Look, ground: Ground) -> float:
 
 
 def _local(look: Look, ground: Ground) -> tuple[float, float]:
-    """Spread neighbourhoods that are flatter than the substrate's steps can show."""
+    """Spread neighbourhoods that are flatter than the substrate's steps can show.
+
+    Where there is no detail at all, as in a smooth ramp, there is none to spread.
+    """
     wanted = _ROOM + 14 * (1 - _room(ground))
-    amount = min(max((wanted - look.flat) / wanted, 0), 0.7) * 100
+    there = _rise(look.flat / _DETAIL)
+    amount = min(max((wanted - look.flat) / wanted, 0), 0.7) * there * 100
     cells = 140 * min(ground.cell_mm)
     return float(round(amount)), round(min(max(cells, 4.0), 40.0), 1)
 
@@ -198,7 +214,7 @@ def _sharpening(look: Look, ground: Ground) -> tuple[float, float]:
     enlarged = min(max(1 / ground.source_per_dot, 1.0), 4.0)
     radius = max(0.7, 0.55 * ground.spot_dots) * enlarged
     amount = (70 + 70 * look.soft) / (1 + look.grain / 8)
-    return float(5 * round(amount / 5)), round(min(radius, 8.0), 1)
+    return float(round(amount)), round(min(radius, 8.0), 1)
 
 
 def _said(look: Look, ground: Ground, values: dict[str, Any]) -> str:
