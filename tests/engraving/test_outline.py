@@ -60,7 +60,7 @@ def test_without_units_numbers_are_css_pixels():
         (b'<!DOCTYPE svg SYSTEM "file:///etc/passwd">' + svg('<rect width="9" height="9"/>'), "entities"),
         (svg('<path d="M0 0 H1e30 V1e30 Z"/>'), "mm|finite"),
         (svg('<path d="M0 0 Lxyz"/>'), "."),
-        (b"x" * (3 << 20), "larger"),
+        (b"x" * (9 << 20), "larger"),
     ],
 )  # fmt: skip
 def test_drawings_that_cannot_be_used_get_a_sentence(data, words):

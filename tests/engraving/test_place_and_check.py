@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from engraving.check import RULES, Facts, Finding, Fine, Severity, check_job
+from engraving.check import OUTLINE_RULES, RULES, Facts, Finding, Fine, Severity, check_job
 from engraving.errors import ChoiceError
 from engraving.place import (
     ANCHORS,
@@ -109,7 +109,8 @@ SILENT = {
     "the_seam_is_closed", "clear_of_handles", "strips_show", "something_is_included",
     "outlines_are_there", "cut_loose_last", "inside_before_outside",
     "zero_is_where_the_head_stands", "dots_are_sharp", "letters_fit_their_arc",
-    "plate_has_a_border", "lightest_tone_marks",
+    "plate_has_a_border", "lightest_tone_marks", "rows_on_motor_steps",
+    "link_keeps_up", *(one.__name__ for one in OUTLINE_RULES),
 }  # fmt: skip
 
 

@@ -5,13 +5,24 @@ import potrace
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.ndimage import gaussian_filter
 from shapely import MultiPolygon, Polygon, box
 from shapely.geometry import Point
 from skimage import measure
 
-from engraving.outline import hatch_lines, outline_shape, rings_of, traced, without
+from engraving.check import Facts, check_job
+from engraving.outline import (
+    MOST_AREAS,
+    follow,
+    hatch_lines,
+    outline_shape,
+    rings_of,
+    traced,
+    without,
+)
 from engraving.spec import ArtworkPart, JobSpec, OperationPart, TracePart
 
+JOB = JobSpec(artwork=ArtworkPart(width_px=100, height_px=100))
 PLAIN = TracePart(smooth_mm=0.5, least_mm=0.5)
 
 
@@ -75,7 +86,8 @@ def test_a_rectangle_keeps_its_four_corners():
         assert shape.area == pytest.approx(600, rel=1e-3)
         assert shape.bounds == pytest.approx((-25, 0, 5, 20), abs=0.02)
     round_off = traced(codes, (1, 1), TracePart(smooth_mm=2, corner_deg=180))
-    assert round_off.area < 600 - 2
+    assert round_off.distance(Point(-25, 20)) > 0.5
+    assert round_off.area == pytest.approx(600, rel=5e-3)
 
 
 def test_a_ring_has_its_hole_and_specks_go():
@@ -167,3 +179,55 @@ def test_hatched_to_and_fro_and_across():
     assert (lines[1::2, 1, 0] < lines[1::2, 0, 0]).all()
     assert len(hatch_lines(square, 1, 0, cross=True)) == 20
     assert hatch_lines(MultiPolygon(), 1, 0).shape == (0, 2, 2)
+
+
+@pytest.mark.parametrize(
+    ("radius", "off"), [(5, 0.025), (10, 0.01), (20, 0.007), (40, 0.003)]
+)
+def test_the_plain_smoothing_does_not_shrink_small_discs(radius, off):
+    """3 dots of smoothing, as a fresh operation has it, against the count of dots."""
+    codes = disc(radius)
+    mine = traced(codes, (0.1, 0.1), TracePart())
+    assert mine.area == pytest.approx(np.count_nonzero(codes == 0) * 0.01, rel=off)
+
+
+@st.composite
+def fields(draw):
+    """Noise of any grain, or blobs."""
+    chance = np.random.default_rng(draw(st.integers(0, 10**6)))
+    rows, cols = draw(st.integers(8, 70)), draw(st.integers(8, 70))
+    if draw(st.booleans()):
+        grain = gaussian_filter(chance.normal(size=(rows, cols)), draw(st.floats(0.5, 4)))
+        span = np.ptp(grain) or 1
+        return ((grain - grain.min()) / span * 255).astype(np.uint8)
+    y, x = np.mgrid[0:rows, 0:cols]
+    codes = np.full((rows, cols), 255, np.uint8)
+    for _ in range(draw(st.integers(1, 12))):
+        at = chance.uniform(0, [rows, cols]), chance.uniform(1, 9)
+        codes[np.hypot(y - at[0][0], x - at[0][1]) < at[1]] = draw(st.sampled_from([0, 90]))
+    return codes
+
+
+@settings(max_examples=80)
+@given(fields(), st.floats(0, 1.5), st.floats(0, 1))
+def test_whatever_is_traced_is_valid_inverted_too(codes, smooth, least):
+    found = traced(codes, (0.1, 0.1), TracePart(smooth_mm=smooth, least_mm=least))
+    assert found.is_valid
+    operation = OperationPart(shape="traced", inverted=True, offset_mm=0)
+    around = outline_shape(JOB, operation, found).areas
+    assert around.is_valid
+    if not found.is_empty:
+        room = box(*found.bounds).buffer(operation.frame_mm, join_style="mitre")
+        assert around.area == pytest.approx(room.area - found.area, rel=1e-6)
+
+
+def test_more_areas_than_are_traced_are_said():
+    codes = np.full((150, 150), 255, np.uint8)
+    codes[::3, ::3] = 0
+    found = traced(codes, (1, 1), TracePart(smooth_mm=0, least_mm=0))
+    assert len(found.geoms) == MOST_AREAS
+    operation = OperationPart(shape="traced", kind="score", offset_mm=0)
+    told = {0: follow(JOB, operation, found).told}
+    spec = JOB.model_copy(update={"operations": (operation,)})
+    rules = {one.rule: one for one in check_job(Facts(spec, outlines=told))[0]}
+    assert f"{MOST_AREAS}" in rules["all_areas_are_traced"].figure

@@ -3,11 +3,13 @@
 from engraving.check.artwork import kept_dots
 from engraving.check.burning import even_dose
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.check.outlines import RULES as OUTLINE_RULES
 from engraving.check.rules import RULES, check_job
 from engraving.check.size import MOST_STRETCHED, stretch
 
 __all__ = [
     "MOST_STRETCHED",
+    "OUTLINE_RULES",
     "RULES",
     "Facts",
     "Finding",

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
+from engraving.outline import Told
 from engraving.place import Box
 from engraving.spec import JobSpec
 
@@ -82,6 +83,8 @@ class Facts:
         Dots that will be burned.
     dots : int or None
         Dots of the whole grid; of a swatch card those of its likeness.
+    share : float or None
+        Burned share of the grid, 0..1, a dot of half the power as a half.
     opaque : float or None
         Share of the picture that is not transparent, 0..1; None where none is.
     dotted, smeared : bool or None
@@ -101,11 +104,16 @@ class Facts:
     spans : mapping or None
         Where on the bed the lines of each included outline lie, by its place in
         the list of operations; those without lines are missing.
+    outlines : mapping or None
+        What following each included outline met with, by the same place.
+    bytes_s : float or None
+        Bytes of G-code burned a second, where most are.
     """
 
     spec: JobSpec
     burned_dots: int | None = None
     dots: int | None = None
+    share: float | None = None
     opaque: float | None = None
     dotted: bool | None = None
     smeared: bool | None = None
@@ -115,6 +123,8 @@ class Facts:
     off_blank: float | None = None
     short_runs: int | None = None
     spans: Mapping[int, Box] | None = None
+    outlines: Mapping[int, Told] | None = None
+    bytes_s: float | None = None
 
 
 Result = Finding | Fine | None

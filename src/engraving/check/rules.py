@@ -9,7 +9,7 @@ from collections.abc import Callable
 from typing import Any
 
 from engraving.cards import fastest_mm_s, weakest_power
-from engraving.check import artwork, burning, operations, rotary, size
+from engraving.check import artwork, burning, operations, outlines, rotary, size, written
 from engraving.check.findings import (
     OF_ROWS,
     Facts,
@@ -20,25 +20,38 @@ from engraving.check.findings import (
     Severity,
     of_rows,
 )
-from engraving.place import Box, burned_box, burning_order, centred, inside_bed
-from engraving.recipe import quickest_mm_s, run_up_mm
+from engraving.place import (
+    Box,
+    burned_box,
+    burning_order,
+    centred,
+    inside_bed,
+)
+from engraving.recipe import (
+    quickest_mm_s,
+    row_acceleration,
+    row_top_speed,
+    row_ways,
+    run_up_mm,
+)
 from engraving.spec import JobSpec
 
 _SLACK = 1e-6
+_ALONG_X, _ALONG_Y = 0.0, 90.0
 
 
 def _run_up(spec: JobSpec) -> float:
     """Return the run-up left and right of the rows; rows along Y need none there."""
-    if spec.burn.rows == "y" and not spec.burn.cross:
+    if _ALONG_X not in row_ways(spec):
         return 0.0
-    return run_up_mm(fastest_mm_s(spec), spec.machine.accelerations[0])
+    return run_up_mm(fastest_mm_s(spec), row_acceleration(spec, (_ALONG_X,)))
 
 
 def _run_up_y(spec: JobSpec) -> float:
     """Return the run-up before and behind rows along Y."""
-    if spec.burn.rows == "x" and not spec.burn.cross:
+    if _ALONG_Y not in row_ways(spec):
         return 0.0
-    return run_up_mm(spec.burn.speed_mm_s, spec.machine.accelerations[1])
+    return run_up_mm(spec.burn.speed_mm_s, row_acceleration(spec, (_ALONG_Y,)))
 
 
 def _overhang_mm(box: Box, spec: JobSpec) -> float:
@@ -110,7 +123,7 @@ def _make_room(spec: JobSpec, run_up: float, room: float) -> Fix | None:
         side = "right" if shift > 0 else "left"
         label = f"Move {abs(shift):.1f} mm {side}"
         return Fix(label, {"place": {"x_mm": x}})
-    slower = math.floor(math.sqrt(2 * spec.machine.acceleration_mm_s2 * max(room, 0)))
+    slower = math.floor(math.sqrt(2 * row_acceleration(spec) * max(room, 0)))
     if slower < 1:
         return None
     return Fix(f"Set {slower} mm/s", {"burn": {"speed_mm_s": float(slower)}})
@@ -156,10 +169,7 @@ def speed_in_range(facts: Facts) -> Result:
     """The machine can run at the engraving speed."""
     spec = facts.spec
     speed = fastest_mm_s(spec)
-    along, up = spec.machine.max_speeds
-    most = up if spec.burn.rows == "y" else along
-    if spec.burn.cross:
-        most = min(along, up)
+    most = row_top_speed(spec)
     if speed <= most + _SLACK:
         return Fine("speed_in_range", "Speed", f"{speed:g} of {most:g} mm/s")
     return Finding(
@@ -201,8 +211,8 @@ def something_to_burn(facts: Facts) -> Result:
         return None
     total = facts.dots or facts.spec.size.cols * facts.spec.size.rows
     if facts.burned_dots:
-        share = 100 * facts.burned_dots / total
-        return Fine("something_to_burn", "Burned", f"{share:.1f} %")
+        share = facts.burned_dots / total if facts.share is None else facts.share
+        return Fine("something_to_burn", "Burned", f"{100 * share:.1f} %")
     return Finding(
         "something_to_burn",
         Severity.STOP,
@@ -335,6 +345,7 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
     operations.outlines_are_there,
     operations.cut_loose_last,
     operations.inside_before_outside,
+    *outlines.RULES,
     zero_is_where_the_head_stands,
     on_the_bed,
     run_up_on_the_bed,
@@ -351,6 +362,10 @@ RULES: tuple[Callable[[Facts], Result], ...] = (
     size.sides_as_they_follow,
     size.plate_has_a_border,
     speed_in_range,
+    written.rows_are_written_evenly,
+    written.rows_on_motor_steps,
+    written.power_is_written_finely,
+    written.link_keeps_up,
     power_in_range,
     something_to_burn,
     burning.mostly_burned,

@@ -2,7 +2,8 @@
 
 from engraving.outline.dxf import read_dxf, write_dxf
 from engraving.outline.hatch import hatch_lines
-from engraving.outline.paths import Path, outline_paths, path_data
+from engraving.outline.order import Path
+from engraving.outline.paths import Followed, Told, follow, path_data
 from engraving.outline.shapes import (
     Shapes,
     blank_area,
@@ -18,14 +19,16 @@ from engraving.outline.trace import MOST_AREAS, kept_areas, smoothed, traced
 
 __all__ = [
     "MOST_AREAS",
+    "Followed",
     "Path",
     "Shapes",
+    "Told",
     "blank_area",
     "candidates",
     "chosen",
+    "follow",
     "hatch_lines",
     "kept_areas",
-    "outline_paths",
     "outline_shape",
     "path_data",
     "read_dxf",

@@ -1,97 +1,243 @@
 """From shapes to the lines the beam follows: inside before outside, bridges left out."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
-from shapely import LinearRing, LineString, MultiPolygon, Point
+import shapely
+from shapely import LinearRing, LineString, MultiPolygon, Polygon, STRtree
 from shapely.ops import substring
 
+from engraving.drawing import drawn_twice, lines_of
+from engraving.outline.bridges import bridged
 from engraving.outline.hatch import hatch_lines
-from engraving.outline.shapes import outline_shape
+from engraving.outline.lead_in import Surroundings, piece_lead, starts
+from engraving.outline.order import Item, Path, Way, ordered
+from engraving.outline.shapes import Shapes, outline_shape
+from engraving.outline.trace import MOST_AREAS
 from engraving.spec import JobSpec, OperationPart
 
-Path = NDArray[np.float64]
-"""Points of a line, shape (n, 2), mm on the bed."""
 _CIRCLE = 64
+_SHARED_MM = 0.02
+_GRID_MM = 1e-4
+_MOST_WAYS = 24
 
 
-def outline_paths(
+@dataclass(frozen=True)
+class Told:
+    """What following an operation's shapes met with.
+
+    Attributes
+    ----------
+    merged : int
+        Lines that lie on another one and are cut once.
+    closed : int
+        Gaps between loose ends that were closed.
+    gaps : int
+        Pairs of parts that lie closer than the kerf is wide.
+    nearest_mm : float
+        The narrowest of these gaps.
+    vanished : int
+        Outlines too narrow for their offset or kerf, which have no line.
+    unbridged : int
+        Outlines too short for their bridges, which are cut loose.
+    no_lead : int
+        Outlines beside which there is no room for a lead-in.
+    capped : int
+        So many areas were traced, and smaller ones left out; 0 where all were.
+    hole_off : bool
+        Whether the hole to hang it by does not lie in the material.
+    """
+
+    merged: int = 0
+    closed: int = 0
+    gaps: int = 0
+    nearest_mm: float = 0.0
+    vanished: int = 0
+    unbridged: int = 0
+    no_lead: int = 0
+    capped: int = 0
+    hole_off: bool = False
+
+
+@dataclass(frozen=True)
+class Followed:
+    """The lines of one pass on the bed in burning order, and what was met with."""
+
+    paths: list[Path]
+    told: Told
+
+
+@dataclass(frozen=True)
+class _Edge:
+    """A line to follow; closed ones with the side on which the scrap lies."""
+
+    line: LineString
+    closed: bool = False
+    scrap_inside: bool = False
+    bridges: int = 0
+
+
+def follow(
     spec: JobSpec, operation: OperationPart, found: MultiPolygon | None = None
-) -> list[Path]:
-    """Return the lines of one pass of an operation on the bed, in burning order.
+) -> Followed:
+    """Return the lines of one pass of an operation on the bed, and what was met with.
 
-    What lies inside is cut before what holds it: open lines, the hole to hang
-    it by, then holes, then outer edges; the smallest first.
+    A line is followed after all that lies within it, at any depth of nesting,
+    and the nearest one next. Lines drawn twice are cut once.
     """
     shapes = outline_shape(spec, operation, found)
     middle = np.array([
         spec.place.x_mm + spec.size.width_mm / 2, spec.place.y_mm + spec.size.height_mm / 2,
     ])  # fmt: skip
+    capped = MOST_AREAS if found is not None and len(found.geoms) >= MOST_AREAS else 0
+    told = Told(
+        capped=capped,
+        merged=shapes.merged, closed=shapes.closed, gaps=shapes.offset.gaps,
+        nearest_mm=shapes.offset.nearest_mm, vanished=shapes.offset.vanished,
+    )  # fmt: skip
     if operation.kind == "hatch":
         lines = hatch_lines(
-            shapes.areas, operation.spacing_mm, operation.hatch_deg, cross=operation.cross
-        )
-        return list(lines + middle)
-    areas = shapes.areas
-    followed = [
-        *shapes.lines, *_hole(operation, areas), *_inner(areas), *_outer(areas, operation),
-    ]  # fmt: skip
-    return [np.asarray(line.coords) + middle for line in followed]
+            shapes.solid, operation.spacing_mm, operation.hatch_deg,
+            cross=operation.cross,
+        )  # fmt: skip
+        return Followed(list(lines + middle), told)
+    edges = list(_edges(shapes, operation))
+    hole, off = _hole(operation, shapes.bodies)
+    told = replace(told, hole_off=off)
+    if hole is not None:
+        edges.append(_Edge(hole, closed=True, scrap_inside=True))
+    if operation.kind == "cut":
+        edges, told = _once(edges, told)
+    items, told = _items(edges, shapes, operation, told)
+    return Followed([path + middle for path in ordered(items, tuple(-middle))], told)
 
 
-def _hole(operation: OperationPart, shape: MultiPolygon) -> Iterator[LineString]:
-    if not operation.hole_mm or shape.is_empty:
-        return
-    left, _, right, high = max(shape.geoms, key=lambda one: one.area).bounds
+def _edges(shapes: Shapes, operation: OperationPart) -> Iterator[_Edge]:
+    for line in shapes.lines:
+        yield _Edge(line)
+    for one in shapes.areas.geoms:
+        bridges = operation.bridges if operation.kind == "cut" else 0
+        yield _Edge(_plain(one.exterior), closed=True, bridges=bridges)
+        for ring in one.interiors:
+            yield _Edge(_plain(ring), closed=True, scrap_inside=True)
+
+
+def _plain(ring: LinearRing) -> LineString:
+    return LineString(ring.coords)
+
+
+def _hole(operation: OperationPart, bodies: MultiPolygon) -> tuple[LineString | None, bool]:
+    """Return the line of the hole to hang it by, and whether it lies off the material."""
+    if not operation.hole_mm or bodies.is_empty:
+        return None, False
+    body = max(bodies.geoms, key=lambda one: one.area)
+    left, _, right, high = body.bounds
     radius = (operation.hole_mm - operation.kerf_mm) / 2
     x, y = (left + right) / 2, high - operation.hole_inset_mm
     if radius <= 0:
-        return
+        return None, True
     turn = np.linspace(0, 2 * math.pi, _CIRCLE + 1)
-    yield LineString(
-        np.stack([x + radius * np.cos(turn), y + radius * np.sin(turn)], axis=1)
-    )
+    turn[-1] = 0.0
+    points = np.stack([np.cos(turn), np.sin(turn)], axis=1)
+    open_ = Polygon(points * (operation.hole_mm / 2) + (x, y))
+    return LineString(points * radius + (x, y)), not body.contains_properly(open_)
 
 
-def _inner(shape: MultiPolygon) -> Iterator[LineString]:
-    rings = [ring for one in shape.geoms for ring in one.interiors]
-    for ring in sorted(rings, key=lambda one: one.length):
-        yield LineString(ring.coords)
+def _once(edges: list[_Edge], told: Told) -> tuple[list[_Edge], Told]:
+    """Return edges of which no stretch is cut twice, and how many were merged."""
+    twice = set(drawn_twice([one.line for one in edges]))
+    left = [one for at, one in enumerate(edges) if at not in twice]
+    return left, replace(told, merged=told.merged + len(twice))
 
 
-def _outer(shape: MultiPolygon, operation: OperationPart) -> Iterator[LineString]:
-    for one in sorted(shape.geoms, key=lambda part: part.area):
-        ring = LinearRing(one.exterior.coords)
-        yield from _bridged(ring, operation)
+def _items(
+    edges: list[_Edge], shapes: Shapes, operation: OperationPart, told: Told
+) -> tuple[list[Item], Told]:
+    kerf = operation.kerf_mm if operation.kind == "cut" else 0.0
+    lead = operation.lead_in_mm if operation.kind == "cut" else 0.0
+    around = Surroundings(shapes.bodies.geoms, [one.line for one in edges], kerf)
+    tree = STRtree([one.line for one in edges])
+    items, no_lead, unbridged, shared = [], 0, 0, 0
+    for at, edge in enumerate(edges):
+        pieces = [edge.line]
+        if edge.bridges:
+            pieces = bridged(edge.line, edge.bridges, operation.bridge_mm, kerf)
+            unbridged += len(pieces) == 1 and edge.bridges > 1
+        apart = edge.closed and len(pieces) == 1
+        if operation.kind == "cut":
+            earlier = _shared(at, edge, tree)
+            if earlier is not None:
+                pieces, shared, apart = _less(pieces, earlier), shared + 1, False
+        if not pieces:
+            continue
+        if apart:
+            ways, led = _round(edge, lead, around)
+        else:
+            ways, led = _along(pieces, edge, lead, around)
+        no_lead += not led
+        items.append(Item(edge.line, tuple(ways)))
+    told = replace(told, no_lead=no_lead, unbridged=unbridged, merged=told.merged + shared)
+    return items, told
 
 
-def _bridged(ring: LinearRing, operation: OperationPart) -> Iterator[LineString]:
-    """Yield a ring without its bridges, evenly spaced; whole ones with their lead-in."""
-    around, wide = ring.length, operation.bridge_mm
-    line = LineString(ring.coords)
-    if not operation.bridges or operation.bridges * wide >= around:
-        yield _led_in(line, ring, operation.lead_in_mm)
-        return
-    step = around / operation.bridges
-    for i in range(operation.bridges):
-        part = substring(line, i * step + wide / 2, (i + 1) * step - wide / 2)
-        if isinstance(part, LineString):
-            yield _led_in(part, ring, operation.lead_in_mm)
+def _round(edge: _Edge, lead_mm: float, around: Surroundings) -> tuple[list[Way], bool]:
+    """Return ways round a closed line, and whether they lead in as wanted."""
+    if lead_mm:
+        found = starts(edge.line, lead_mm, around, scrap_inside=edge.scrap_inside)
+        if found:
+            return [
+                Way((np.concatenate([pierce[None], _begun_at(edge.line, at)]),))
+                for at, pierce in found
+            ], True
+    points = np.asarray(edge.line.coords)[:-1]
+    every = max(1, len(points) // _MOST_WAYS)
+    return [
+        Way((np.concatenate([np.roll(points, -k, axis=0), points[k][None]]),))
+        for k in range(0, len(points), every)
+    ], not lead_mm
 
 
-def _led_in(line: LineString, ring: LinearRing, lead_mm: float) -> LineString:
-    """Return a line that begins so far outside the ring, square to it."""
-    if not lead_mm:
-        return line
-    (x0, y0), (x1, y1) = line.coords[0], line.coords[1]
-    long = math.hypot(x1 - x0, y1 - y0) or 1.0
-    side = (y1 - y0) / long, -(x1 - x0) / long
-    inside = ring.is_ccw
-    way = 1 if inside else -1
-    begin = Point(x0 + way * side[0] * lead_mm, y0 + way * side[1] * lead_mm)
-    return LineString([begin.coords[0], *line.coords])
+def _begun_at(line: LineString, at: float) -> Path:
+    """Return the points of a closed line, begun so far along it."""
+    first = np.asarray(substring(line, at, line.length).coords)
+    return np.concatenate([first, np.asarray(substring(line, 0, at).coords)[1:]])
+
+
+def _along(
+    pieces: Sequence[LineString], edge: _Edge, lead_mm: float, around: Surroundings
+) -> tuple[list[Way], bool]:
+    """Return ways along open pieces, and whether all lead in as wanted."""
+    paths, led = [], True
+    for piece in pieces:
+        points = np.asarray(piece.coords)
+        if lead_mm and edge.closed:
+            left = bool(shapely.is_ccw(edge.line)) == edge.scrap_inside
+            pierce = piece_lead(piece, lead_mm, around, left=left)
+            led = led and pierce is not None
+            points = points if pierce is None else np.concatenate([pierce[None], points])
+        paths.append(points)
+    ways = [Way((*paths[k:], *paths[:k])) for k in range(len(paths))]
+    if not (lead_mm and edge.closed):
+        ways += [Way(tuple(path[::-1] for path in reversed(way.paths))) for way in ways]
+    return ways, led
+
+
+def _shared(at: int, edge: _Edge, tree: STRtree) -> shapely.Geometry | None:
+    """Return earlier lines of which some length lies on this one."""
+    near = [k for k in tree.query(edge.line, predicate="intersects").tolist() if k < at]
+    if not near:
+        return None
+    earlier = shapely.union_all([tree.geometries[k] for k in near])
+    same = shapely.intersection(edge.line, earlier, grid_size=_GRID_MM)
+    return earlier if same.length > _SHARED_MM else None
+
+
+def _less(pieces: Sequence[LineString], gone: shapely.Geometry) -> list[LineString]:
+    """Return what of some lines does not lie on others."""
+    left = (shapely.difference(piece, gone, grid_size=_GRID_MM) for piece in pieces)
+    return [line for one in left for line in lines_of(one, _SHARED_MM)]
 
 
 def path_data(paths: list[Path], deep_mm: float) -> str:

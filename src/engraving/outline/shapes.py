@@ -5,7 +5,7 @@ keeps its distance everywhere.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 import numpy as np
@@ -14,7 +14,9 @@ from shapely import LineString, MultiPolygon, Point, Polygon, STRtree
 from shapely.affinity import rotate, scale, translate
 from shapely.geometry import box
 
-from engraving.spec import JobSpec, OperationPart
+from engraving.drawing import DrawnShapes, drawn_shapes, solid
+from engraving.outline.grown import Grown, grown
+from engraving.spec import DrawingPart, JobSpec, OperationPart
 
 _Shape = TypeVar("_Shape", bound=shapely.Geometry)
 
@@ -28,13 +30,31 @@ class Shapes:
     Attributes
     ----------
     areas : MultiPolygon
-        Closed outlines with their holes.
+        Closed outlines with their holes. Those that touch or cross stay apart,
+        so it may be invalid as one geometry.
     lines : tuple of LineString
-        Open ones, which are followed as they are.
+        Others, which are followed as they are.
+    bodies : MultiPolygon
+        The same areas before they were moved outward: what stays, or falls out.
+    merged : int
+        Outlines drawn again where one lies already, which are not followed.
+    closed : int
+        Gaps between loose ends that were closed.
+    offset : Grown
+        What moving them did to them.
     """
 
     areas: MultiPolygon
     lines: tuple[LineString, ...] = ()
+    bodies: MultiPolygon = MultiPolygon()  # noqa: RUF009 (immutable)
+    merged: int = 0
+    closed: int = 0
+    offset: Grown = Grown()  # noqa: RUF009 (immutable)
+
+    @property
+    def solid(self) -> MultiPolygon:
+        """The areas as one valid geometry, what crosses or touches made one."""
+        return _many(solid(self.areas.geoms))
 
 
 def outline_shape(
@@ -49,19 +69,24 @@ def outline_shape(
         needed for these shapes only.
     """
     out = operation.offset_mm
-    if operation.kind == "cut":
-        out += operation.kerf_mm / 2
-    if operation.shape == "rounded":
-        corner = operation.corner_mm + max(operation.offset_mm, 0)
-        grown = _rectangle(spec).buffer(out, join_style="mitre")
-        return Shapes(_many(_rounded(grown, corner)))
-    if operation.shape == "rectangle":
-        return Shapes(_many(_rectangle(spec).buffer(out, join_style="mitre")))
-    whole = Shapes(_many(blank_area(spec)))
+    kerf = operation.kerf_mm / 2 if operation.kind == "cut" else 0.0
+    if operation.shape in ("rectangle", "rounded"):
+        plain = _rectangle(spec).buffer(out, join_style="mitre")
+        whole = _rectangle(spec).buffer(out + kerf, join_style="mitre")
+        if operation.shape == "rounded":
+            corner = operation.corner_mm + max(operation.offset_mm, 0)
+            plain, whole = _rounded(plain, corner), _rounded(whole, corner)
+        return Shapes(_many(whole), bodies=_many(plain))
+    seen = Shapes(_many(blank_area(spec)))
     if operation.placed:
-        whole = _as_burned(spec, chosen(operation, found))
-    grown = whole.areas.buffer(out, quad_segs=_QUARTER) if out else whole.areas
-    return Shapes(_many(grown), whole.lines)
+        seen = _as_burned(spec, chosen(operation, found))
+    bodies = grown(list(seen.areas.geoms), out, kerf_mm=0.0)
+    moved = grown(bodies.areas, kerf, kerf_mm=operation.kerf_mm if kerf else 0.0)
+    moved = moved.after(bodies)
+    return Shapes(
+        MultiPolygon(moved.areas), seen.lines, MultiPolygon(bodies.areas),
+        seen.merged, seen.closed, moved,
+    )  # fmt: skip
 
 
 def candidates(
@@ -70,20 +95,31 @@ def candidates(
     """Return all that could be used of a placed shape: its areas, and open lines."""
     if operation.shape != "drawn":
         return found if found is not None else MultiPolygon(), ()
-    lines = [LineString([(x, -y) for x, y in one]) for one in operation.drawing.lines]
-    return _even_odd(operation.drawing.rings), tuple(lines)
+    drawn = shapes_of(operation)
+    return MultiPolygon(drawn.areas), tuple(drawn.lines)
+
+
+def shapes_of(operation: OperationPart) -> DrawnShapes:
+    """Return what an operation's drawing encloses, y away."""
+    return drawn_shapes(operation.drawing, operation.join_mm)
 
 
 def chosen(operation: OperationPart, found: MultiPolygon | None) -> Shapes:
     """Return what is used of a placed shape, scaled, turned and moved."""
-    areas, lines = candidates(operation, found)
-    kept = without(areas, operation.left_out)
+    if operation.shape == "drawn":
+        drawn = shapes_of(operation)
+        kept = without(MultiPolygon(drawn.areas), operation.left_out)
+        twins = drawn.twins_of(kept)
+        lines = tuple(drawn.lines) + (tuple(twins) if operation.kind == "score" else ())
+        merged, closed = (0 if operation.kind == "score" else len(twins)), drawn.closed
+    else:
+        kept = without(found or MultiPolygon(), operation.left_out)
+        lines, merged, closed = (), 0, 0
     if operation.inverted and not kept.is_empty:
         room = box(*kept.bounds).buffer(operation.frame_mm, join_style="mitre")
-        kept = _many(room.difference(kept))
-    return Shapes(
-        _many(_laid(operation, kept)), tuple(_laid(operation, one) for one in lines)
-    )
+        kept = _many(room.difference(solid(kept.geoms)))
+    laid = tuple(_laid(operation, one) for one in lines)
+    return Shapes(_laid_many(operation, kept), laid, merged=merged, closed=closed)
 
 
 def without(areas: MultiPolygon, left_out: Iterable[tuple[float, float]]) -> MultiPolygon:
@@ -92,26 +128,30 @@ def without(areas: MultiPolygon, left_out: Iterable[tuple[float, float]]) -> Mul
     Of rings inside one another the smallest that holds a point is meant: an
     area is then dropped, a hole is filled.
     """
+    points = [Point(x, -y) for x, y in left_out]
     parts = list(areas.geoms)
-    for x, y in left_out:
-        point = Point(x, -y)
-        held = [
-            (Polygon(ring).area, at, nth)
-            for at, part in enumerate(parts)
-            if part.envelope.covers(point)
-            for nth, ring in enumerate([part.exterior, *part.interiors])
-            if Polygon(ring).covers(point)
-        ]
-        if not held:
+    if not points:
+        return areas
+    rings = [
+        (at, nth, Polygon(ring))
+        for at, part in enumerate(parts)
+        for nth, ring in enumerate([part.exterior, *part.interiors])
+    ]
+    tree = STRtree([ring for _, _, ring in rings])
+    gone: dict[int, set[int]] = {}
+    for point in points:
+        held = tree.query(point, predicate="intersects")
+        if len(held):
+            at, nth, _ = rings[min(held, key=lambda one: rings[one][2].area)]
+            gone.setdefault(at, set()).add(nth)
+    kept = []
+    for at, part in enumerate(parts):
+        dropped = gone.get(at, set())
+        if 0 in dropped:
             continue
-        _, at, nth = min(held)
-        if nth == 0:
-            parts.pop(at)
-        else:
-            holes = list(parts[at].interiors)
-            holes.pop(nth - 1)
-            parts[at] = Polygon(parts[at].exterior, holes)
-    return MultiPolygon(parts)
+        holes = [ring for nth, ring in enumerate(part.interiors, 1) if nth not in dropped]
+        kept.append(Polygon(part.exterior, holes) if dropped else part)
+    return MultiPolygon(kept)
 
 
 def rings_of(areas: MultiPolygon) -> list[tuple[Polygon, tuple[float, float]]]:
@@ -131,9 +171,13 @@ def rings_of(areas: MultiPolygon) -> list[tuple[Polygon, tuple[float, float]]]:
 
 
 def _laid(operation: OperationPart, shape: _Shape) -> _Shape:
-    grown = scale(shape, operation.scale_x / 100, operation.scale_y / 100, origin=(0, 0))
-    turned = rotate(grown, operation.turn_deg, origin=(0, 0))
+    bigger = scale(shape, operation.scale_x / 100, operation.scale_y / 100, origin=(0, 0))
+    turned = rotate(bigger, operation.turn_deg, origin=(0, 0))
     return translate(turned, operation.move_x_mm, operation.move_y_mm)
+
+
+def _laid_many(operation: OperationPart, areas: MultiPolygon) -> MultiPolygon:
+    return MultiPolygon([_laid(operation, one) for one in areas.geoms])
 
 
 def ring_as_burned(spec: JobSpec, operation: OperationPart, ring: Polygon) -> Polygon:
@@ -146,20 +190,13 @@ def _as_burned(spec: JobSpec, seen: Shapes) -> Shapes:
     """Return shapes as they lie on the bed, mirrored where the picture is."""
     if not spec.mirrored:
         return seen
-    areas, *lines = (scale(one, -1, 1, origin=(0, 0)) for one in (seen.areas, *seen.lines))
-    return Shapes(areas, tuple(lines))
-
-
-def _even_odd(rings: Iterable[Iterable[tuple[float, float]]]) -> MultiPolygon:
-    """Return areas of drawn rings; one in another is a hole."""
-    whole: shapely.Geometry = Polygon()
-    for ring in rings:
-        whole = whole.symmetric_difference(Polygon([(x, -y) for x, y in ring]).buffer(0))
-    return _many(whole)
+    areas = [scale(one, -1, 1, origin=(0, 0)) for one in seen.areas.geoms]
+    lines = (scale(one, -1, 1, origin=(0, 0)) for one in seen.lines)
+    return replace(seen, areas=MultiPolygon(areas), lines=tuple(lines))
 
 
 def _many(shape: shapely.Geometry) -> MultiPolygon:
-    parts = [shape] if isinstance(shape, Polygon) else list(getattr(shape, "geoms", []))
+    parts = shapely.get_parts(shape) if not isinstance(shape, Polygon) else [shape]
     return MultiPolygon(
         [one for one in parts if isinstance(one, Polygon) and not one.is_empty]
     )
@@ -170,7 +207,7 @@ def _rectangle(spec: JobSpec) -> Polygon:
     return box(-wide, -high, wide, high)
 
 
-def _rounded(shape: Polygon, corner_mm: float) -> shapely.Geometry:
+def _rounded(shape: Polygon, corner_mm: float) -> Polygon:
     left, low, right, high = shape.bounds
     corner = min(corner_mm, (right - left) / 2 - 1e-6, (high - low) / 2 - 1e-6)
     if corner <= 0:
@@ -189,7 +226,7 @@ def blank_area(spec: JobSpec) -> shapely.Geometry:
         edge = np.stack([x + wide * np.cos(turn), y + high * np.sin(turn)], axis=1)
         return Polygon(edge)
     if blank.shape == "outline":
-        drawn = scale(_even_odd(blank.outline), way, 1, origin=(0, 0))
-        return translate(drawn, x, y)
+        drawn = solid(drawn_shapes(DrawingPart(rings=blank.outline)).areas)
+        return translate(scale(drawn, way, 1, origin=(0, 0)), x, y)
     plain = box(x - wide, y - high, x + wide, y + high)
     return _rounded(plain, blank.corner_mm) if blank.shape == "rounded" else plain

@@ -5,8 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.outline.drawing import drawing_of
-from engraving.place import svg_paths
+from engraving.drawing import drawing_of, read_svg_paths
 from engraving.spec import DrawingPart
 
 
@@ -18,7 +17,7 @@ def read_svg(name: str, data: bytes) -> DrawingPart:
     ArtworkError
         When it is no drawing, or holds anything but shapes.
     """
-    return drawing_of(name, svg_paths(data))
+    return drawing_of(name, read_svg_paths(data))
 
 
 def write_svg(layers: Mapping[str, Sequence[NDArray[np.float64]]]) -> str:

@@ -25,8 +25,10 @@ _WHITE = 255.0
 _Filled = tuple[list[NDArray[np.float64]], list[NDArray[np.uint32]]]
 _STEP_DOTS = 0.5
 _NOTHING = 1e-9
-_FINE_DOTS = 0.15
+_FINE_DOTS = 0.1
 """How far the drawn edge may lie beside the smoothed one, in dots."""
+_TRIES = 4
+_EXACT = 1e-4
 _REACH = 3
 _LEAST_REACH = 4
 _MOST_MOVED = 2.5
@@ -83,7 +85,9 @@ def traced(
         for one in getattr(shape, "geoms", [shape])
         if isinstance(one, Polygon) and one.area > max(least, _NOTHING)
     ]
-    return MultiPolygon(sorted(parts, key=lambda one: -one.area)[:MOST_AREAS])
+    # Smoothed each by itself, edges that lay side by side may cross.
+    whole = shapely.get_parts(shapely.union_all(parts)) if parts else []
+    return MultiPolygon(sorted(whole, key=lambda one: -one.area)[:MOST_AREAS])
 
 
 def _span(start: float, long: float, count: int) -> tuple[int, int]:
@@ -140,7 +144,35 @@ def _drawn(
     y = -(ring[:, 1] + origin[1]) * pitch
     points = np.stack([x, y], axis=1)[:-1]
     smooth = smoothed(points, trace.smooth_mm, trace.corner_deg, _STEP_DOTS * min(cell_mm))
-    return smooth if len(smooth) >= 3 else None
+    if len(smooth) < 3:
+        return None
+    return _as_large(smooth, _area_of(points), most_mm=trace.smooth_mm)
+
+
+def _area_of(ring: NDArray[np.float64]) -> float:
+    """Return the signed area a ring goes round, counter-clockwise above 0."""
+    x, y = (ring - ring.mean(axis=0)).T
+    return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
+
+
+def _as_large(
+    ring: NDArray[np.float64], area: float, most_mm: float
+) -> NDArray[np.float64]:
+    """Return a ring moved along its normals until it goes round an area.
+
+    Smoothing draws a curve of radius r towards its middle by r (1 − exp(−σ²/2r²)):
+    the smaller it is, the more.
+    """
+    for _ in range(_TRIES):
+        ahead = np.roll(ring, -1, axis=0) - np.roll(ring, 1, axis=0)
+        long = np.maximum(np.hypot(*ahead.T), 1e-12)
+        around = np.hypot(*(np.roll(ring, -1, axis=0) - ring).T).sum()
+        missing = area - _area_of(ring)
+        if around <= 0 or abs(missing) <= _EXACT * abs(area):
+            break
+        out = np.stack([ahead[:, 1], -ahead[:, 0]], axis=1) / long[:, None]
+        ring = ring + out * np.clip(missing / around, -most_mm, most_mm)
+    return ring
 
 
 def smoothed(
@@ -166,7 +198,7 @@ def smoothed(
     corners = _corners(even, max(round(2 * sigma), _LEAST_REACH), corner_deg)
     even = _sharpened(even, corners, step_mm)
     if not len(corners):
-        return _gauss(np.concatenate([even, even, even]), sigma)[len(even) : 2 * len(even)]
+        return _wrapped(even, sigma)
     turned = np.roll(even, -corners[0], axis=0)
     cuts = [*(corners - corners[0]), len(even)]
     closed = np.concatenate([turned, turned[:1]])
@@ -228,6 +260,12 @@ def _meeting(
         return None
     along = ((q[0] - p[0]) * v[1] - (q[1] - p[1]) * v[0]) / cross
     return np.asarray(p + along * u)
+
+
+def _wrapped(line: NDArray[np.float64], sigma: float) -> NDArray[np.float64]:
+    turns = int(_REACH * sigma / len(line)) + 1
+    whole = np.concatenate([line] * (2 * turns + 1))
+    return _gauss(whole, sigma)[turns * len(line) : (turns + 1) * len(line)]
 
 
 def _between_corners(line: NDArray[np.float64], sigma: float) -> NDArray[np.float64]:

@@ -37,7 +37,7 @@ from engraving.place.mount import (
     zones_hit,
     zones_on_wall,
 )
-from engraving.place.outline import read_outline, svg_paths
+from engraving.place.outline import read_outline
 from engraving.place.pockets import (
     across_ratio,
     burned_box,
@@ -48,6 +48,7 @@ from engraving.place.pockets import (
     pocket_offset,
     shown_piece,
 )
+from engraving.place.written import as_written, unevenness
 
 __all__ = [
     "ANCHORS",
@@ -58,6 +59,7 @@ __all__ = [
     "after_a_wrong_stop",
     "anchor_of",
     "anchor_point",
+    "as_written",
     "border_line",
     "burned_box",
     "burning_order",
@@ -86,9 +88,9 @@ __all__ = [
     "slant_mm",
     "surface_of_what_is_told",
     "surface_steps_per_mm",
-    "svg_paths",
     "tilt_deg",
     "turned_about",
+    "unevenness",
     "written_per_mm",
     "zones_hit",
     "zones_on_wall",

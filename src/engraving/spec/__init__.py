@@ -53,7 +53,14 @@ from engraving.spec.job import (
 from engraving.spec.machine import WITHOUT_BEAM, LensPart, MachinePart
 from engraving.spec.marks import MarkPart
 from engraving.spec.mount import MountPart, ZonePart
-from engraving.spec.operations import RANK, RASTER, DrawingPart, OperationPart, TracePart
+from engraving.spec.operations import (
+    RANK,
+    RASTER,
+    Compound,
+    DrawingPart,
+    OperationPart,
+    TracePart,
+)
 from engraving.spec.reproduction import ReproductionPart
 from engraving.spec.tone import GROUPS, MOST_POINTS, MOST_SHADES, TonePart
 
@@ -83,6 +90,7 @@ __all__ = [
     "BurnPart",
     "CardKind",
     "CardPart",
+    "Compound",
     "Crop",
     "CutOut",
     "DotsPart",

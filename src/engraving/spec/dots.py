@@ -23,7 +23,9 @@ class DotsPart(Part):
     Each method reads the values it knows of and passes the others over.
 
     Error diffusion: ``noise`` moves its threshold at random by so many per
-    cent of the range, ``edges`` by so many per cent of each dot's own tone.
+    cent of the range, ``edges`` by so many per cent of each dot's own tone;
+    with ``run_in`` it is under way where the picture begins, so that light
+    tones have their dots from the first rows on.
     Screens: ``ruling_cm`` lines a cm at ``angle_deg``, counter-clockwise;
     marks narrower than ``least_mark_mm`` or wider than ``most_mark_mm`` (0: no
     bound) are not made; of lines only each ``every``-th. Continuous power:
@@ -37,6 +39,7 @@ class DotsPart(Part):
     level_auto: bool = Field(default=False, description="threshold: by Otsu's rule")
     noise: float = Field(0.0, ge=0, le=50)
     edges: float = Field(0.0, ge=0, le=300)
+    run_in: bool = Field(default=False, description="under way at the picture's edge")
     matrix: Literal[2, 4, 8, 16] = 8
     ruling_cm: float = Field(16.0, ge=0.2, le=200)
     angle_deg: float = Field(45.0, ge=-180, le=180)

@@ -1,5 +1,6 @@
 """The machine a job is made for: its beam or tool, its bed, its motion, its dialect."""
 
+import math
 from itertools import pairwise
 from typing import Annotated, Any, Literal, Self
 
@@ -61,6 +62,9 @@ class MachinePart(Part):
     rapid_mm_s: Speed = 300.0
     acceleration_mm_s2: Acceleration = 3000.0
     acceleration_y_mm_s2: float = Field(0.0, ge=0, le=500000)
+    junction_mm: float = Field(
+        0.01, ge=0, le=1, description="deviation at corners; 0: a stop at every one"
+    )
     lens: Name = Field("", description="the one fitted, of `lenses`")
     lenses: tuple[LensPart, ...] = Field((), max_length=MOST_LENSES)
     beam_diameter_mm: float = Field(0.0, ge=0, le=100, description="at the lens; 0 unknown")
@@ -74,7 +78,9 @@ class MachinePart(Part):
     lowest_power: Percent = Field(0.0, description="below this nothing marks")
     s_max: int = Field(1000, ge=1, le=100000, description="S word of full power")
     beam: Literal["M3", "M4"] = "M3"
-    decimals: int = Field(3, ge=1, le=5)
+    decimals: int = Field(3, ge=1, le=5, description="at least")
+    most_decimals: int = Field(5, ge=1, le=5, description="the controller reads")
+    link_baud: int = Field(0, ge=0, le=10**8, description="of a serial link; 0: none")
     inches: bool = Field(default=False, description="writes G20 and inches")
     line_end: Literal["lf", "crlf"] = "lf"
     header: str = Field("", max_length=2000, description="lines before a job")
@@ -109,6 +115,18 @@ class MachinePart(Part):
     def max_speeds(self) -> tuple[float, float]:
         """Highest speed of X and of Y in mm/s."""
         return self.max_speed_mm_s, self.max_speed_y_mm_s or self.max_speed_mm_s
+
+    def acceleration_along(self, angle_deg: float) -> float:
+        """Return the acceleration along a direction, on the ellipse between the axes."""
+        x, y = self.accelerations
+        across, up = _axes(angle_deg)
+        return x if not up else y if not across else 1 / math.hypot(across / x, up / y)
+
+    def top_speed_along(self, angle_deg: float) -> float:
+        """Return how fast the head can run along a direction: no axis beyond its own."""
+        x, y = self.max_speeds
+        across, up = _axes(angle_deg)
+        return x if not up else y if not across else min(x / across, y / up)
 
     @model_validator(mode="before")
     @classmethod
@@ -156,6 +174,15 @@ class MachinePart(Part):
         if len(set(names)) < len(names):
             raise ValueError("two lenses have the same name")
         return self
+
+
+def _axes(angle_deg: float) -> tuple[float, float]:
+    """Return a direction's shares of X and of Y, exact along the axes."""
+    quarter = angle_deg % 180
+    if quarter in (0, 90):
+        return (1.0, 0.0) if quarter == 0 else (0.0, 1.0)
+    turn = math.radians(quarter)
+    return abs(math.cos(turn)), abs(math.sin(turn))
 
 
 def _plain(lens: Any) -> dict[str, Any]:

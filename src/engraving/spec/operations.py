@@ -10,7 +10,8 @@ from engraving.spec.blank import Ring, Vertex
 Line = Annotated[tuple[Vertex, ...], Field(min_length=2, max_length=20_000)]
 
 WorkKind = Literal["raster", "hatch", "score", "cut"]
-MOST_DRAWN_POINTS = 60_000
+MOST_DRAWN_POINTS = 120_000
+MOST_DRAWN = 10_000
 RANK = {"raster": 0, "hatch": 1, "score": 2, "cut": 3}
 """Engraving before cutting: what is cut loose may shift."""
 
@@ -41,18 +42,41 @@ class TracePart(Part):
         return self
 
 
+class Compound(Part):
+    """Rings that are one shape, and how it is filled (SVG 2, fill-rule).
+
+    ``count`` rings from the one at ``first``. Filled is where they wind round a
+    place, or else where an odd number of them goes round it.
+    """
+
+    first: int = Field(ge=0)
+    count: int = Field(ge=1)
+    nonzero: bool = False
+
+
 class DrawingPart(Part):
-    """Outlines out of a file, at their true size about their middle."""
+    """Outlines out of a file, at their true size about their middle.
+
+    Rings that no compound holds are shapes of their own. ``missing`` tells in
+    words what the file held besides.
+    """
 
     file: Name = ""
-    rings: tuple[Ring, ...] = Field((), max_length=2000)
-    lines: tuple[Line, ...] = Field((), max_length=2000)
+    rings: tuple[Ring, ...] = Field((), max_length=MOST_DRAWN)
+    lines: tuple[Line, ...] = Field((), max_length=MOST_DRAWN)
+    compounds: tuple[Compound, ...] = Field((), max_length=MOST_DRAWN)
+    missing: tuple[Name, ...] = Field((), max_length=50)
 
     @model_validator(mode="after")
     def _not_too_fine(self) -> Self:
         points = sum(len(one) for one in (*self.rings, *self.lines))
         if points > MOST_DRAWN_POINTS:
             raise ValueError(f"{points} points are more than {MOST_DRAWN_POINTS}")
+        past = 0
+        for one in self.compounds:
+            if one.first < past or one.first + one.count > len(self.rings):
+                raise ValueError("a compound holds rings that are not there")
+            past = one.first + one.count
         return self
 
 
@@ -66,6 +90,8 @@ class OperationPart(Part):
     The last three are scaled, turned and moved about the picture's middle;
     rings that hold one of the points ``left_out`` are not used; ``inverted``,
     all is used that lies around them in a box ``frame_mm`` wider.
+
+    Ends of a drawing's open lines that lie within ``join_mm`` are one point.
 
     ``offset_mm`` lies between the shape and the line, outward. A cut takes
     ``kerf_mm`` away, so its line is moved by half of it into the scrap.
@@ -82,6 +108,7 @@ class OperationPart(Part):
     )
     trace: TracePart = TracePart()
     drawing: DrawingPart = DrawingPart()
+    join_mm: float = Field(0.05, ge=0, le=5)
     left_out: tuple[Vertex, ...] = Field((), max_length=2000)
     scale_x: float = Field(100.0, ge=0.1, le=10000, description="%")
     scale_y: float = Field(100.0, ge=0.1, le=10000, description="%")
