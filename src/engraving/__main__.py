@@ -1,4 +1,4 @@
-"""The command line: dots, proof, gcode, estimate, check, job.
+"""The command line: dots, proof, gcode, estimate, outlines, check, job.
 
 Errors go to stderr as one sentence and end with status 2.
 """
@@ -6,6 +6,7 @@ Errors go to stderr as one sentence and end with status 2.
 import dataclasses
 import hashlib
 import json
+import math
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -19,10 +20,19 @@ from engraving.artwork import Artwork, Held, Source, read_artwork
 from engraving.artwork.source import no_font
 from engraving.check import Facts, check_job
 from engraving.dots import METHODS, method_named
+from engraving.drawing import (
+    JOIN_MM,
+    DrawnPath,
+    filled,
+    joined,
+    merged,
+    read_dxf_paths,
+    read_svg_paths,
+)
 from engraving.errors import ArtworkError, EngravingError, InputError, JobError
 from engraving.gcode import read_moves
 from engraving.jobfile import JobFile, pocket_pictures, read_job_file
-from engraving.motion import Estimate, estimate
+from engraving.motion import JUNCTION_MM, Estimate, estimate
 from engraving.pipeline import Pipeline, StageCache
 from engraving.pipeline.picture import artwork_key
 from engraving.spec import (
@@ -164,12 +174,62 @@ def gcode(artwork: Path, out: Path, **options: Any) -> None:
 @click.argument("file", type=FILE)
 @click.option("--accel", type=float, default=3000.0, show_default=True, help="mm/s².")
 @click.option("--rapid", type=SPEED, default="300mm/s", show_default=True)
-def estimate_file(file: Path, accel: float, rapid: float) -> None:
+@click.option(
+    "--junction",
+    type=LENGTH,
+    default=f"{JUNCTION_MM}mm",
+    show_default=True,
+    help="Deviation at corners; 0: a stop at every one.",
+)
+@click.option(
+    "--diameter", type=LENGTH, help="Of a piece that A turns; else as the file's job says."
+)
+def estimate_file(
+    file: Path, accel: float, rapid: float, junction: float, diameter: float | None
+) -> None:
     """Print the time and extent of a G-code file as JSON."""
     if not (0 < accel < float("inf") and rapid > 0):
         raise InputError("--accel and --rapid must be above 0.")
-    moves = read_moves(_file(file).read_bytes())
-    _print(_estimate_json(estimate(moves, (accel, accel), rapid)))
+    if junction < 0 or (diameter is not None and diameter <= 0):
+        raise InputError("--junction must not be below 0, and --diameter above it.")
+    surface = None if diameter is None else math.pi * diameter / 360
+    with _file(file).open("rb") as stream:
+        moves = read_moves(stream, surface, arc_mm=junction)
+        _print(_estimate_json(estimate(moves, (accel, accel), rapid, junction)))
+
+
+@cli.command()
+@click.argument("file", type=FILE)
+@click.option(
+    "--join",
+    type=LENGTH,
+    default=f"{JOIN_MM}mm",
+    show_default=True,
+    help="Loose ends so near one another are one point.",
+)
+def outlines(file: Path, join: float) -> None:
+    """Print the lines of an SVG or DXF drawing as JSON, in the file's own order."""
+    data = _file(file).read_bytes()
+    read = read_dxf_paths if file.suffix.lower() == ".dxf" else read_svg_paths
+    drawn = read(data)
+    paths, twice = merged(joined(drawn.paths, join)[0])
+    _print(
+        {
+            "parts": [_part_json(one) for one in paths],
+            "merged": twice,
+            "left_out": list(drawn.words),
+        }
+    )
+
+
+def _part_json(path: DrawnPath) -> dict[str, Any]:
+    areas = filled([path.points], nonzero=path.nonzero) if path.closed else []
+    return {
+        "closed": path.closed,
+        "length_mm": path.length_mm,
+        "area_mm2": float(sum(one.area for one in areas)),
+        "box_mm": [*path.points.min(axis=0), *path.points.max(axis=0)],
+    }
 
 
 @cli.command()

@@ -1,11 +1,14 @@
 """Time along a tool path: trapezoidal speeds with full look-ahead.
 
 Model: an acceleration along X and one along Y; along a slant the one on the
-ellipse between them. A corner is taken from rest, moves in one line (within
-3°) join without slowing below the slower of the two; rapid moves run at the
-rapid speed. Rest-to-rest over x takes
-x/v + v/a, or 2√(x/a) where the speed is not reached (uniformly accelerated
+ellipse between them. Rapid moves run at the rapid speed. Rest-to-rest over x
+takes x/v + v/a, or 2√(x/a) where the speed is not reached (uniformly accelerated
 motion).
+
+A corner is taken as fast as an arc could be that lies at most the junction
+deviation δ beside it and touches both its sides: v² = a δ s / (1 − s), where s is
+the sine of half the angle between the sides (plain geometry of that arc, with
+v²/r = a). With δ = 0 every corner is a stop, and moves in one line, within 3°, join.
 """
 
 from collections.abc import Iterable, Mapping
@@ -15,11 +18,15 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.place import job_zero
+from engraving.spec import JobSpec
 from engraving.toolpath import Moves
 
 _SUMS = 8
 _STRAIGHT = 0.9986
 """Cosine of 3°: so far a line may bend, and be rounded, without being a corner."""
+JUNCTION_MM = 0.01
+"""A usual junction deviation of open controllers (common practice)."""
 
 
 @dataclass(frozen=True)
@@ -69,6 +76,8 @@ class Clock:
         Its rapid speed.
     start_mm : tuple of float
         Where the head stands at first.
+    junction_mm : float
+        Junction deviation; 0 for a stop at every corner.
     """
 
     def __init__(
@@ -76,7 +85,9 @@ class Clock:
         accelerations_mm_s2: tuple[float, float],
         rapid_mm_s: float,
         start_mm: tuple[float, float] = (0.0, 0.0),
+        junction_mm: float = JUNCTION_MM,
     ) -> None:
+        self._junction = junction_mm
         self._accelerations = accelerations_mm_s2
         self._rapid = rapid_mm_s
         self._at = start_mm
@@ -96,7 +107,8 @@ class Clock:
         speed = np.where(moves.feed == 0, self._rapid, moves.feed / 60.0)
         rapid = moves.feed == 0
         along = _along(x, y, self._accelerations)
-        _time_moves(x, y, speed, rapid, moves.power, along, self._sums, each)
+        corner = (*self._accelerations, self._junction)
+        _time_moves(x, y, speed, rapid, moves.power, along, corner, self._sums, each)
         self._at = (float(x[-1]), float(y[-1]))
         self._note_bounds(x, y, moves.power)
         if moves.rows < 0:
@@ -144,11 +156,22 @@ class Clock:
         )
 
 
+def clock_of(spec: JobSpec) -> Clock:
+    """Return a clock of a job's machine, its head at the job's zero."""
+    machine = spec.machine
+    return Clock(
+        machine.accelerations, machine.rapid_mm_s, job_zero(spec), machine.junction_mm
+    )
+
+
 def estimate(
-    bands: Iterable[Moves], accelerations_mm_s2: tuple[float, float], rapid_mm_s: float
+    bands: Iterable[Moves],
+    accelerations_mm_s2: tuple[float, float],
+    rapid_mm_s: float,
+    junction_mm: float = JUNCTION_MM,
 ) -> Estimate:
     """Return the estimate of a whole tool path that starts at the origin."""
-    clock = Clock(accelerations_mm_s2, rapid_mm_s)
+    clock = Clock(accelerations_mm_s2, rapid_mm_s, junction_mm=junction_mm)
     for moves in bands:
         clock.add(moves)
     return clock.estimate()
@@ -183,18 +206,34 @@ def _corners(bounds: NDArray[np.float64]) -> tuple[float, float, float, float]:
 
 
 @njit(cache=True, nogil=True)
-def _time_moves(x, y, speed, rapid, power, along, sums, each):  # type: ignore[no-untyped-def]
+def _corner(ux, uy, vx, vy, corner):  # type: ignore[no-untyped-def]
+    """Return the square of the speed between two directions."""
+    ax, ay, deviation = corner
+    first, second = np.sqrt(ux * ux + uy * uy), np.sqrt(vx * vx + vy * vy)
+    if first == 0 or second == 0:
+        return 0.0
+    cosine = (ux * vx + uy * vy) / (first * second)
+    if deviation <= 0:
+        return np.inf if cosine >= _STRAIGHT else 0.0
+    half = np.sqrt(max(0.5 * (1 + cosine), 0.0))
+    if half >= 1 - 1e-12:
+        return np.inf
+    # The turn speeds the head up towards the corner's inside.
+    dx, dy = vx / second - ux / first, vy / second - uy / first
+    able = np.sqrt(dx * dx + dy * dy) / np.sqrt((dx / ax) ** 2 + (dy / ay) ** 2)
+    return able * deviation * half / (1 - half)
+
+
+@njit(cache=True, nogil=True)
+def _time_moves(x, y, speed, rapid, power, along, corner, sums, each):  # type: ignore[no-untyped-def]
     """Plan junction speeds (squared) backward, then add up forward."""
     n = speed.size
     junction = np.zeros(n + 1)
     for i in range(1, n):
         ux, uy = x[i] - x[i - 1], y[i] - y[i - 1]
         vx, vy = x[i + 1] - x[i], y[i + 1] - y[i]
-        long = np.sqrt((ux * ux + uy * uy) * (vx * vx + vy * vy))
-        straight = long > 0 and ux * vx + uy * vy >= long * _STRAIGHT
-        if straight:
-            slower = min(speed[i - 1], speed[i])
-            junction[i] = slower * slower
+        slower = min(speed[i - 1], speed[i])
+        junction[i] = min(slower * slower, _corner(ux, uy, vx, vy, corner))
     for i in range(n - 1, -1, -1):
         length = np.sqrt((x[i + 1] - x[i]) ** 2 + (y[i + 1] - y[i]) ** 2)
         junction[i] = min(junction[i], junction[i + 1] + 2 * along[i] * length)

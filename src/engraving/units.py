@@ -11,6 +11,7 @@ Sources
 
 import math
 import re
+import unicodedata
 from collections.abc import Callable, Mapping
 from types import MappingProxyType
 from typing import NamedTuple
@@ -24,38 +25,39 @@ LENGTH_UNITS: Mapping[str, float] = MappingProxyType(
         "mm": 1.0,
         "cm": 10.0,
         "m": 1000.0,
-        "um": 0.001,
-        "µm": 0.001,
-        "in": MM_PER_INCH,
-        "inch": MM_PER_INCH,
-        '"': MM_PER_INCH,
-        "ft": 12 * MM_PER_INCH,
-        "'": 12 * MM_PER_INCH,
-        "pt": MM_PER_INCH / 72,
-        "thou": MM_PER_INCH / 1000,
+        **dict.fromkeys(("millimetre", "millimetres", "millimeter", "millimeters"), 1.0),
+        **dict.fromkeys(("centimetre", "centimetres", "centimeter", "centimeters"), 10.0),
+        **dict.fromkeys(("um", "µm", "micron", "microns"), 0.001),
+        **dict.fromkeys(("in", "in.", "inch", "inches", '"'), MM_PER_INCH),
+        **dict.fromkeys(("ft", "ft.", "foot", "feet", "'"), 12 * MM_PER_INCH),
+        **dict.fromkeys(("pt", "point", "points"), MM_PER_INCH / 72),
+        **dict.fromkeys(("thou", "mil", "mils"), MM_PER_INCH / 1000),
     }
 )
 SPEED_UNITS: Mapping[str, float] = MappingProxyType(
     {
-        "mm/s": 1.0,
+        **dict.fromkeys(("mm/s", "mm/sec"), 1.0),
         "mm/min": 1 / 60,
+        "m/s": 1000.0,
         "m/min": 1000 / 60,
-        "in/s": MM_PER_INCH,
+        **dict.fromkeys(("in/s", "in/sec"), MM_PER_INCH),
         "in/min": MM_PER_INCH / 60,
     }
 )
-ANGLE_UNITS: Mapping[str, float] = MappingProxyType({"°": 1.0, "deg": 1.0})
+ANGLE_UNITS: Mapping[str, float] = MappingProxyType({"°": 1.0, "deg": 1.0, "degrees": 1.0})
 PERCENT_UNITS: Mapping[str, float] = MappingProxyType({"%": 1.0})
 PLAIN_UNITS: Mapping[str, float] = MappingProxyType({})
 DOT_UNITS: Mapping[str, float] = MappingProxyType({"dots": 1.0, "dot": 1.0})
 DPI_UNITS: Mapping[str, float] = MappingProxyType({"dpi": 1.0})
 
 _TOKEN = re.compile(
-    r"\s*(?:(?P<number>\d+(?:[.,]\d+)?|[.,]\d+)"
-    r"|(?P<unit>mm/min|mm/s|m/min|in/min|in/s|[a-zA-Zµ°%\"']+)"
+    r"\s*(?:(?P<number>(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d+)?)"
+    r"|(?P<unit>(?:mm|m|in)/(?:sec|s|min)\b|[a-zA-Zµ]+\.?|[°%\"'])"
     r"|(?P<op>[-+*/()]))"
 )
 _LONGEST_EXPRESSION = 80
+_TWO_WAYS = re.compile(r"[1-9]\d{0,2},\d{3}")
+"""A comma that may mark thousands, or the decimals."""
 
 
 def dpi_to_pitch(dpi: float) -> float:
@@ -122,7 +124,8 @@ def parse_length(text: str, *, field: str = "", default: str = "mm") -> float:
     ----------
     text : str
         Arithmetic with ``+ - * / ( )``, numbers, mixed numbers and units. A
-        comma is a decimal comma.
+        comma is a decimal comma, unless it may mark thousands. Signs of print,
+        as in 3⅜″, are read like those of a keyboard.
     field : str, optional
         Field name carried by the error.
     default : str, optional
@@ -166,6 +169,38 @@ def parse_number(text: str, *, field: str = "") -> float:
     return _evaluate(text, PLAIN_UNITS, "", field)
 
 
+_ALIKE = str.maketrans(
+    {
+        **dict.fromkeys("″”“„‟〃", '"'),
+        **dict.fromkeys("′’‘‛", "'"),
+        **dict.fromkeys("−–—", "-"),
+        **dict.fromkeys("×∗·✕", "*"),
+        **dict.fromkeys("÷∕⁄", "/"),
+        **dict.fromkeys("\u00a0\u2007\u2009\u202f", " "),
+        "μ": "µ",
+    }
+)
+"""What people paste, as it is typed."""
+
+
+def _typed(text: str) -> str:
+    """Return a text with letters of print as those of a keyboard: 3⅜″ as 3 3/8"."""
+    out = ""
+    for letter in text:
+        parts = unicodedata.decomposition(letter)
+        if not parts.startswith("<fraction>"):
+            out += letter
+            continue
+        top, _, bottom = (chr(int(code, 16)) for code in parts.split()[1:4])
+        if len(parts.split()) != 4:
+            out += letter  # a tenth, or a numerator alone
+        elif out.rstrip()[-1:].isdigit():
+            out += f" {top}/{bottom}"
+        else:
+            out += f"({top}/{bottom})"
+    return out.translate(_ALIKE).replace("''", '"')
+
+
 class _Value(NamedTuple):
     """A number and how many length-like units it carries (0 or 1)."""
 
@@ -178,9 +213,10 @@ class _Parser:
 
     def __init__(self, text: str, units: Mapping[str, float], field: str) -> None:
         self.text = text
+        self.typed = _typed(text)
         self.units = units
         self.field = field
-        self.tokens = self._tokenise(text)
+        self.tokens = self._tokenise(self.typed)
         self.at = 0
 
     def fail(self) -> InputError:
@@ -283,6 +319,8 @@ class _Parser:
         if self.kind() != "unit":
             return value
         unit = self.take()
+        if unit not in self.units:
+            unit = unit.lower()
         if value.power or unit not in self.units:
             raise self.fail()
         return _Value(value.number * self.units[unit], 1)
@@ -319,7 +357,14 @@ class _Parser:
     def _number(self) -> float:
         if self.kind() != "number":
             raise self.fail()
-        return float(self.take().replace(",", "."))
+        word = self.take()
+        if _TWO_WAYS.fullmatch(word):
+            raise InputError(
+                f"“{word}” can be read in two ways; type {word.replace(',', '')} or "
+                f"{word.replace(',', '.')}.",
+                field=self.field,
+            )
+        return float(word.replace(",", "."))
 
 
 def _evaluate(text: str, units: Mapping[str, float], default: str, field: str) -> float:

@@ -158,5 +158,6 @@ def test_from_where_the_head_stands_it_burns_the_same(job, origin, anchor):
     plain = played(text_of(spec, pipeline))
     assert np.abs(there.strokes() - plain.strokes())[:, :4].max() < 0.0011
     assert there.position_mm == pytest.approx(start, abs=0.001)
-    assert there.clock_s == pytest.approx(pipeline.estimate(free).seconds, rel=0.01)
+    # And back to where it stood, once all is burned.
+    assert there.clock_s == pytest.approx(pipeline.estimate(free).seconds, rel=0.015)
     assert job_zero(spec) == (0, 0)

@@ -9,10 +9,12 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from PIL import Image
 
+from engraving.dots import METHODS, make_dots
 from engraving.dots.diffusion import Diffuser, diffuse
 from engraving.dots.kernels import KERNELS
 from engraving.dots.ordered import blue_noise_moves
 from engraving.dots.variable import diffuse_by_tone, weight_table
+from engraving.spec import DotsPart
 from support import reference
 
 BOTH = pytest.mark.parametrize("serpentine", [True, False])
@@ -200,3 +202,41 @@ def test_likeness_to_pillow():
     assert abs(ours.mean() - theirs.mean()) < 0.002
     tiles = [a.reshape(20, 10, 30, 10).mean((1, 3)) for a in (ours, theirs)]
     assert np.abs(tiles[0] - tiles[1]).max() < 0.05
+
+
+@pytest.mark.parametrize(
+    "method", [name for name, one in METHODS.items() if one.family == "diffusion"]
+)
+@pytest.mark.parametrize("scan", ["serpentine", "one-way"])
+class TestRunIn:
+    """Light tones have their dots from the first rows on; the mean is the truth."""
+
+    def dots(self, levels, method, scan, run_in=True):
+        part = DotsPart(method=method, scan=scan, run_in=run_in)
+        return make_dots(levels, part, (0.1, 0.1)).unpack()
+
+    @pytest.mark.parametrize("level", [253, 250, 240, 128, 6])
+    def test_the_first_rows_have_the_mean_of_later_ones(self, level, method, scan):
+        flat = np.full((400, 600), level, np.uint8)
+        found = self.dots(flat, method, scan)
+        later = found[200:].mean()
+        assert found[:40].mean() == pytest.approx(
+            later, abs=max(0.3 * min(later, 1 - later), 2e-3)
+        )
+        empty = self.dots(flat, method, scan, run_in=False)
+        if level == 253 and later > 0:
+            assert empty[:20].sum() == 0
+        # No row of the first forty stands out: that would be seen as a line.
+        rows, usual = found[:40].sum(axis=1), found[200:].sum(axis=1)
+        assert rows.max() <= usual.max() + 5 * np.sqrt(usual.mean() + 1)
+
+    def test_nothing_and_everything_stay_so(self, method, scan):
+        for level, burned in ((255, 0), (0, 1)):
+            flat = np.full((30, 90), level, np.uint8)
+            assert (self.dots(flat, method, scan) == burned).all()
+
+    def test_it_is_off_unless_said(self, method, scan):
+        levels = np.tile(np.linspace(0, 255, 64).astype(np.uint8), (20, 1))
+        plain = make_dots(levels, DotsPart(method=method, scan=scan), (0.1, 0.1)).unpack()
+        assert (plain == self.dots(levels, method, scan, run_in=False)).all()
+        assert self.dots(levels[:1], method, scan).shape == (1, 64)

@@ -102,9 +102,10 @@ def test_what_always_holds(gray, both_ways, origin, passes):
         assert min(x.min(), y.min()) >= 0
         assert max(x.max(), y.max()) <= 400
     burned = sum(
-        float(np.abs(np.diff(band.x, prepend=0))[band.power > 0].sum()) for band in moves
+        float(np.abs(np.diff(band.x, prepend=0))[band.power > 0].sum()) * band.unit_mm
+        for band in moves
     )
-    assert burned / 1000 == pytest.approx(passes * pipeline.dots(spec).count, abs=1e-6)
+    assert burned / 0.1 == pytest.approx(passes * pipeline.dots(spec).count, abs=1e-6)
 
 
 def test_no_drift_over_many_rows(job):
@@ -130,7 +131,8 @@ def test_read_back_it_takes_the_same_time(job):
     text, planned = written(spec, pipeline)
     machine = spec.machine
     again = estimate(read_moves(text), machine.accelerations, machine.rapid_mm_s)
-    assert again.seconds == pytest.approx(planned.seconds, rel=1e-9)
+    # At the end of a band of rows the head is taken to rest, as it nearly does.
+    assert again.seconds == pytest.approx(planned.seconds, rel=1e-3)
     assert (again.moves, again.rows) == (planned.moves, planned.rows)
     assert again.burn_mm == pytest.approx(planned.burn_mm)
 
@@ -138,12 +140,14 @@ def test_read_back_it_takes_the_same_time(job):
 def test_a_file_read_in_parts_takes_the_same_time(job, monkeypatch):
     """Parts end where a rapid changes the row: there the head rests."""
     spec, pipeline = job
+    spec = changed(spec, machine={"junction_mm": 0})
     text, planned = written(spec, pipeline)
     monkeypatch.setattr("engraving.gcode.reader._CHUNK", 150)
-    bands = list(read_moves(text))
+    bands = list(read_moves(io.BytesIO(text)))
+    assert [len(one) for one in read_moves(text)] == [len(one) for one in bands]
     assert len(bands) > 5
     machine = spec.machine
-    again = estimate(bands, machine.accelerations, machine.rapid_mm_s)
+    again = estimate(bands, machine.accelerations, machine.rapid_mm_s, 0)
     assert again.seconds == pytest.approx(planned.seconds, rel=1e-9)
     assert again.rows == planned.rows
 
@@ -212,7 +216,10 @@ def test_files_of_others_are_read(text, seconds):
     ("text", "words"),
     [
         (b"G1 X5\n", "line 1 .*before any feed"),
-        (b"G21\nG2 X1 Y1 I5\n", "line 2 .*cannot be timed"),
+        (b"G21 G18\nG2 X1 Z1 I5 F600\n", "line 1 .*cannot be timed"),
+        (b"G21\nG2 X1 Y1 F600\n", "line 2 .*arc without centre"),
+        (b"G21\nG2 X1 Y1 I5 F600\n", "line 2 .*do not lie on it"),
+        (b"G21\nG2 X10 R2 F600\n", "line 2 .*arc"),
         (b"G1 X F600\n", "without a number"),
         (b"\x00\x01\x02", "no word"),
         ("Größe\n".encode(), "without a number|no word"),

@@ -134,6 +134,14 @@ def test_gcode_and_estimate(folder):
     assert {"seconds", "burn_mm", "travel_mm", "rows", "moves", "bounds_mm"} <= set(told)
     assert told["rows"] == 60
     assert told["burn_bounds_mm"] == pytest.approx([12, 5.05, 20, 10.95])
+    stops = json.loads(run("estimate", "out.gcode", "--junction", "0", cwd=folder).stdout)
+    assert stops["seconds"] > told["seconds"]
+    (folder / "wall.gcode").write_text("G21 G90\nG1 A360 F137.5099\n")
+    wall = run("estimate", "wall.gcode", "--diameter", "50mm", cwd=folder)
+    assert json.loads(wall.stdout)["seconds"] == pytest.approx(50 * np.pi, rel=1e-3)
+    for bad in (["--junction", "-1mm"], ["--diameter", "0"]):
+        refused = run("estimate", "out.gcode", *bad, cwd=folder)
+        assert (refused.returncode, refused.stderr.count("\n")) == (2, 1)
 
 
 def test_whole_jobs_and_batches(folder, scene, job):

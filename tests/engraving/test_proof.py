@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from pydantic import ValidationError
+from scipy.stats import norm
 from skimage import data
 from skimage.metrics import structural_similarity
 
@@ -22,15 +23,16 @@ from engraving.proof import (
     substrate_palette,
 )
 from engraving.proof.reproduction import effective_share, lightness
-from engraving.spec import DotsPart, ReproductionPart, SubstratePart
-from support.jobs import changed
+from engraving.recipe import spot_on_surface_mm
+from engraving.spec import ArtworkPart, DotsPart, JobSpec, ReproductionPart, SubstratePart
+from support.jobs import changed, pipeline_of
 
 GAUSS = 2.2
 BELL, DISC = Answer("gaussian", GAUSS), Answer("disc")
 
 
-def framed(dots):
-    return np.pad(dots, ((1, 1), (2, 2)))
+def framed(dots, model):
+    return np.pad(dots, [(reach, reach) for reach in model.frame])
 
 
 def checkerboard(n):
@@ -44,7 +46,8 @@ class TestDisc:
     """
 
     def marks(self, dots, ratio):
-        return spot_model(ratio, DISC).marks(framed(dots)) / 65535
+        model = spot_model(ratio, DISC)
+        return model.marks(framed(dots, model)) / 65535
 
     @pytest.mark.parametrize("ratio", [0.8, 1.0])
     def test_single_dot(self, ratio):
@@ -68,7 +71,8 @@ class TestDisc:
         """A single dot covers l·d + πd²/4 in row pitches, where l is its length."""
         dots = np.zeros((7, 13), np.uint8)
         dots[3, 6] = 1
-        marks = spot_model(0.9, DISC, long).marks(framed(dots)) / 65535
+        model = spot_model(0.9, DISC, long)
+        marks = model.marks(framed(dots, model)) / 65535
         assert marks.sum() * long == pytest.approx(
             long * 0.9 + np.pi * 0.81 / 4, abs=0.03 * long
         )
@@ -95,7 +99,8 @@ class TestPulses:
         quarter = np.zeros((24, 24), np.uint8)
         quarter[::2, ::2] = 1
         marks = [
-            model.marks(framed(d)) / 65535 for d in (single, checkerboard(24), quarter)
+            model.marks(framed(d, model)) / 65535
+            for d in (single, checkerboard(24), quarter)
         ]
         found = marks[0].sum(), marks[1][4:-4, 4:-4].mean(), marks[2][4:-4, 4:-4].mean()
         assert found == pytest.approx(PULSES[ratio], rel=0.01)
@@ -194,10 +199,10 @@ class TestGaussian:
     def test_a_solid_is_fully_marked_and_nothing_not_at_all(self, ratio):
         model = spot_model(ratio, BELL)
         solid = np.ones((20, 20), np.uint8)
-        inner = model.marks(framed(solid))[6:-6, 6:-6] / 65535
+        inner = model.marks(framed(solid, model))[6:-6, 6:-6] / 65535
         # a spot no wider than the pitch leaves gaps between the rows
         assert (inner.mean() > 0.99) == (ratio > 1.2)
-        assert not model.marks(framed(np.zeros((9, 9), np.uint8))).any()
+        assert not model.marks(framed(np.zeros((9, 9), np.uint8), model)).any()
 
     @pytest.mark.parametrize(
         ("ratio", "along"), [(0.6, 1), (1.2, 1), (1.9, 1), (1.2, 0.6), (1.2, 1.8)]
@@ -217,10 +222,10 @@ class TestGaussian:
         mark = np.minimum((1 - np.exp(-GAUSS * energy)) / (1 - np.exp(-GAUSS)), 1)
         cells = mark.reshape(12, fine, 14, fine).mean(axis=(1, 3))
         model = spot_model(ratio, BELL, along)
-        found = model.marks(framed(dots)) / 65535
+        found = model.marks(framed(dots, model)) / 65535
         # the table leaves out dots farther than one row or two columns
         assert np.abs(found - cells).max() < 0.016
-        near = model.marks_within(framed(dots)) / 65535
+        near = model.marks_within(framed(dots, model)) / 65535
         assert near.shape == (48, 56)
         assert np.abs(near.reshape(12, 4, 14, 4).mean(axis=(1, 3)) - cells).max() < 0.04
 
@@ -242,14 +247,15 @@ class TestGaussian:
 
         dots = (np.random.default_rng(1).random(dots_) < 0.4).astype(np.uint8)
         model = spot_model(1.2, BELL)
-        marks = model.marks(framed(dots)).astype(float)
+        marks = model.marks(framed(dots, model)).astype(float)
         exact = shares(dots_[0], pixels[0]) @ marks @ shares(dots_[1], pixels[1]).T
-        found = model.averaged(framed(dots), pixels[1], pixels[0])
+        found = model.averaged(framed(dots, model), pixels[1], pixels[0])
         assert np.abs(found - exact).max() < 0.52
 
     def test_wider_spots_mark_more(self):
         dots = (np.random.default_rng(3).random((40, 40)) < 0.3).astype(np.uint8)
-        shares = [spot_model(r, BELL).marks(framed(dots)).mean() for r in (0.5, 1, 1.9, 3)]
+        models = [spot_model(r, BELL) for r in (0.5, 1, 1.9, 3)]
+        shares = [one.marks(framed(dots, one)).mean() for one in models]
         assert shares == sorted(shares)
 
 
@@ -282,7 +288,9 @@ class TestViews:
         bits = make_dots(np.full((side, side), 127, np.uint8), settings)
         spot = spot_model(1.2, BELL)
         grays = substrate_palette(SubstratePart(ground="#ffffff", mark="#000000"))
-        light = 1 - spot.marks(framed_dots(bits, 0, 0, side, side)) / np.float32(65535)
+        light = 1 - spot.marks(
+            framed_dots(bits, (0, 0, side, side), spot.frame)
+        ) / np.float32(65535)
         small = round(side / shrink)
         shown = shown_marks(bits, Window(0, 0, side, side, small, small), spot, grays)
         seen = to_linear(shown[..., 0] / 255).astype(np.float32)
@@ -363,3 +371,147 @@ class TestSeenFromAfar:
                 assert behind < 0.001, method.name
             elif method.name != "atkinson":
                 assert behind < 0.025, method.name
+
+
+def integrated(dots, ratio, along, pulsed=False):
+    """Mean marks of all cells: every dot's energy in closed form, on a fine grid."""
+    rows, cols = dots.shape
+    sigmas = ratio / 4, ratio / along / 4
+    parts = [int(min(max(8, np.ceil(3 / sigma)), 72)) for sigma in sigmas]
+    y, x = (
+        (np.arange(n * k) + 0.5) / k - 0.5 for n, k in zip((rows, cols), parts, strict=True)
+    )
+    off = x[:, None] - np.arange(cols)
+    down = norm.pdf(y[:, None], np.arange(rows), sigmas[0])
+    swept = norm.cdf((off + 0.5) / sigmas[1]) - norm.cdf((off - 0.5) / sigmas[1])
+    across = norm.pdf(off, 0, sigmas[1]) if pulsed else swept
+    energy = down @ dots.astype(float) @ across.T
+    mark = np.minimum((1 - np.exp(-GAUSS * energy)) / (1 - np.exp(-GAUSS)), 1)
+    return mark.reshape(rows, parts[0], cols, parts[1]).mean(axis=(1, 3))
+
+
+DOTS = {
+    "random": (np.random.default_rng(3).random((24, 28)) < 0.4).astype(np.uint8),
+    "sparse": (np.random.default_rng(4).random((24, 28)) < 0.08).astype(np.uint8),
+    "checks": np.tile([[1, 0], [0, 1]], (12, 14)).astype(np.uint8),
+    "rows": np.tile([[1], [1], [0]], (8, 28)).astype(np.uint8),
+}
+RATIOS = [0.2, 0.3, 0.5, 0.8, 1.0, 1.4, 1.99, 2.0, 2.01, 2.5, 3.5, 5, 8, 10]
+
+
+class TestHeldToIntegration:
+    """Within 0.005 of exact integration, spot over pitch from 0.2 to 10."""
+
+    @pytest.mark.parametrize("ratio", RATIOS)
+    @pytest.mark.parametrize("name", DOTS)
+    @pytest.mark.parametrize("power", [False, True])
+    def test_all_spots(self, ratio, name, power):
+        model, dots = spot_model(ratio, BELL), DOTS[name]
+        given = dots.astype(np.float32) if power else dots
+        found = model.marks(framed(given, model)) / 65535
+        assert np.abs(found - integrated(dots, ratio, 1)).max() < 0.005
+
+    @pytest.mark.parametrize(
+        ("ratio", "along"), [(1, 0.32), (1, 0.25), (0.8, 0.2), (2.5, 0.6), (0.9, 2), (3, 3)]
+    )
+    def test_dots_shorter_and_longer_than_rows_are_apart(self, ratio, along):
+        """A third of the spot long, rows a spot apart: ridges between the rows are seen."""
+        model, dots = spot_model(ratio, BELL, along), DOTS["random"]
+        found = model.marks(framed(dots, model)) / 65535
+        assert np.abs(found - integrated(dots, ratio, along)).max() < 0.006
+
+    @pytest.mark.parametrize("ratio", [1.2, 2.5, 8])
+    def test_a_window_has_its_neighbours(self, ratio):
+        """A part of the grid looks as the whole does there."""
+        model, bits = spot_model(ratio, BELL), BitGrid.from_dots(DOTS["random"])
+        whole = model.marks(framed_dots(bits, (0, 0, 28, 24), model.frame))
+        part = model.marks(framed_dots(bits, (5, 7, 9, 6), model.frame))
+        assert np.abs(part.astype(int) - whole[7:13, 5:14]).max() <= 1
+
+    def test_close_looks_have_the_mean_of_far_ones(self):
+        for ratio in (0.9, 2.6, 7):
+            model, dots = spot_model(ratio, BELL), DOTS["random"]
+            near = model.marks_within(framed(dots, model)) / 65535
+            mean = near.reshape(24, 4, 28, 4).mean(axis=(1, 3))
+            assert np.abs(mean - integrated(dots, ratio, 1)).max() < 0.03
+
+
+class TestDefocusAndRise:
+    """The proof follows the focus and the beam's rise time, by the optics' own formulas."""
+
+    def spec(self, **parts):
+        base = JobSpec(
+            artwork=ArtworkPart(width_px=40, height_px=40),
+            size={"width_mm": 4, "height_mm": 4, "pitch_mm": 0.1},
+            machine={"spot_mm": 0.12, "wavelength_um": 10.6},
+            dots={"method": "threshold"},
+        )
+        return changed(base, **parts)
+
+    @pytest.mark.parametrize("off", [0.0, 0.5, -1.0, 3.0, 10.0])
+    def test_out_of_focus_the_spot_is_wider(self, off):
+        """d·√(1 + (z/zR)²), zR = π·d²/(4·M²·λ) (ISO 11146's terms)."""
+        reach = np.pi * 0.12**2 / (4 * 0.0106)
+        wide = 0.12 * np.sqrt(1 + (off / reach) ** 2)
+        spec = self.spec(burn={"focus_mm": off})
+        assert spot_on_surface_mm(spec) == pytest.approx(wide)
+        model = pipeline_of(np.zeros((40, 40), np.uint8)).spot(spec)
+        assert model.ratio == pytest.approx(wide / 0.1, rel=1e-5)
+
+    def test_a_lens_whose_depth_was_measured_goes_by_it(self):
+        lens = {"name": "Two", "focal_mm": 50, "spot_mm": 0.12, "depth_mm": 3.0}
+        spec = self.spec(machine={"lenses": [lens], "lens": "Two"}, burn={"focus_mm": 1.5})
+        assert spot_on_surface_mm(spec) == pytest.approx(0.12 * np.sqrt(2))
+
+    def test_each_step_out_of_focus_is_seen(self):
+        picture = np.zeros((40, 40), np.uint8)
+        picture[:, ::2] = 255
+        pipeline, seen = pipeline_of(picture), set()
+        for off in range(11):
+            seen.add(pipeline.proof_png(self.spec(burn={"focus_mm": off})))
+        assert len(seen) == 11
+
+    @pytest.mark.parametrize("smear", [0.3, 1.0, 2.5])
+    def test_starts_and_ends_of_runs_are_softened(self, smear):
+        """A beam that rises evenly over a way: the stroke's energy is a trapezium along it."""
+        model, dots = spot_model(0.9, BELL, 1.0, smear), np.zeros((5, 30), np.uint8)
+        dots[2, 8:20] = 1
+        found = model.marks(framed(dots, model)) / 65535
+        fine = 40
+        x = (np.arange(30 * fine) + 0.5) / fine - 0.5
+        sent = np.repeat(dots[2], fine).astype(float)
+        box = np.clip(smear * fine / 2 + 0.5 - np.abs(np.arange(-80, 81)), 0, 1)
+        given = np.convolve(sent, box / box.sum(), "same")
+        along = np.array([(given * norm.pdf(x, at, 0.225)).sum() / fine for at in x])
+        y = (np.arange(5 * fine) + 0.5) / fine - 0.5
+        energy = np.outer(norm.pdf(y, 2, 0.225), along)
+        mark = np.minimum((1 - np.exp(-GAUSS * energy)) / (1 - np.exp(-GAUSS)), 1)
+        wanted = mark.reshape(5, fine, 30, fine).mean(axis=(1, 3))
+        assert np.abs(found - wanted).max() < 0.01
+        sharp = spot_model(0.9, BELL)
+        assert found[2, 7] > (sharp.marks(framed(dots, sharp)) / 65535)[2, 7]
+
+    def test_the_pipeline_takes_it_from_the_machine(self):
+        pipeline = pipeline_of(np.zeros((40, 40), np.uint8))
+        slow = self.spec(machine={"response_ms": 0.5}, burn={"speed_mm_s": 100})
+        assert pipeline.spot(slow).smear == pytest.approx(0.5)
+        assert pipeline.proof_png(slow) != pipeline.proof_png(
+            self.spec(burn={"speed_mm_s": 100})
+        )
+
+    @pytest.mark.parametrize(
+        "parts",
+        [{"burn": {"focus_mm": 3}}, {"machine": {"response_ms": 1.0}},
+         {"machine": {"response_ms": 1.0}, "burn": {"speed_mm_s": 50}},
+         {"machine": {"spot_mm": 0.2}}, {"machine": {"spot_shape": "disc"}}],
+    )  # fmt: skip
+    def test_tones_by_spot_are_of_the_beam_as_it_is_now(self, parts):
+        """What was asked before, of another beam, is not given again."""
+        picture = np.zeros((40, 40), np.uint8)
+        warm, before = pipeline_of(picture), self.spec(reproduction={"mode": "spot"})
+        after = changed(before, dots={"method": "jarvis"}, **parts)
+        before = changed(before, dots={"method": "jarvis"})
+        was, now = warm.reproduction(before), warm.reproduction(after)
+        cold = pipeline_of(picture).reproduction(after)
+        assert (now == cold).all()
+        assert (now != was).any()

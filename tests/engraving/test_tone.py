@@ -6,7 +6,7 @@ from itertools import pairwise
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 from skimage import data as outside
@@ -295,3 +295,54 @@ class TestAutoTone:
         assert said.startswith("The picture is dark, short of range")
         assert "for 54 steps of lightness." in said
         assert "\n" not in said
+
+
+def _auto(codes):
+    ground = Ground(
+        20, 85, burns_dark=True, spot_dots=1.2, cell_mm=(0.1, 0.1), source_per_dot=2
+    )
+    return auto_tone(look_at(codes), ground)
+
+
+def _ramp(low, high, shape=(120, 160)):
+    return np.rint(np.linspace(low, high, shape[1]) * np.ones((shape[0], 1))).astype(
+        np.uint8
+    )
+
+
+NEAR = {"input_black": 8, "input_white": 8, "gamma": 0.12, "local_amount": 8, "sharpen_amount": 8,
+        "sharpen_threshold": 1, "denoise": 8, "sharpen_dots": 0.2}  # fmt: skip
+
+
+def _close(one, other):
+    return all(abs(one[name] - other[name]) <= most for name, most in NEAR.items())
+
+
+@pytest.mark.parametrize("high", range(101, 255, 3))
+def test_auto_tone_has_no_cliff_along_ramps(high):
+    """A ramp one code longer gets nearly the same settings, whatever its length."""
+    assert _close(_auto(_ramp(100, high)).values, _auto(_ramp(100, high + 1)).values)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10**6), st.floats(0, 80), st.integers(20, 235), st.integers(-1, 1),
+       st.floats(0, 0.002))  # fmt: skip
+def test_neighbouring_pictures_get_neighbouring_settings(
+    seed, spread, middle, step, specks
+):
+    chance = np.random.default_rng(seed)
+    soft = cv2.GaussianBlur(chance.normal(size=(120, 160)), (0, 0), 6)
+    picture = (middle + spread * soft / soft.std()).clip(1, 254)
+    one = np.rint(picture).astype(np.uint8)
+    moved = one.astype(int) + step + (chance.random(one.shape) < specks)
+    other = moved.clip(0, 255).astype(np.uint8)
+    assert _close(_auto(one).values, _auto(other).values)
+
+
+def test_a_full_smooth_ramp_is_not_flat():
+    found = _auto(_ramp(0, 255))
+    assert found.values["local_amount"] < 10
+    assert "flat" not in found.said
+    assert (found.values["input_black"], found.values["input_white"]) == pytest.approx(
+        (0, 255), abs=2
+    )

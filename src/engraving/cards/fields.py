@@ -196,16 +196,12 @@ def focus_line(cell: Cell) -> Polyline:
 
 def _focus_lines(spec: JobSpec, layout: Layout) -> Iterator[Moves]:
     """Yield the lines of each height; a run-up before and after keeps them even."""
-    run_up = spec.burn.speed_mm_s**2 / (2 * spec.machine.acceleration_mm_s2)
+    turn = spec.place.turn_deg
     for cell in layout.cells:
         z = cell.z_mm if spec.machine.z_axis else 0.0
         (line,) = _at(spec, [focus_line(cell)])
-        ends = line + np.array([[-run_up, 0.0], [run_up, 0.0]])
-        path = np.stack([ends[0], line[0], line[1], ends[1]])
-        moves = record_strokes([path], spec.machine, spec.burn.speed_mm_s, cell.power, z)
-        power = moves.power.copy()
-        power[1] = power[3] = 0
-        yield replace(moves, power=power)
+        speed = spec.burn.speed_mm_s
+        yield record_strokes([line], spec.machine, speed, cell.power, z, run_up_deg=turn)
 
 
 def _ruled(cell: Cell) -> list[Polyline]:

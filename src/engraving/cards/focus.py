@@ -11,6 +11,7 @@ from scipy.optimize import least_squares
 from engraving.cards.layout import Cell, lay_out
 from engraving.cards.photo import Flat
 from engraving.errors import ArtworkError
+from engraving.recipe import widening
 from engraving.spec import JobSpec
 
 Values = NDArray[np.float64]
@@ -98,7 +99,7 @@ def _fit(lines: _Lines, middle: float) -> tuple[float, Values]:
 def _share(p: Values, lines: _Lines) -> Values:
     """Return the mark across each line, 0..1, as it lies on the material."""
     middle, spot, reach, half, steep = p[0], *np.exp(p[1:5])
-    wider = np.hypot(1, (lines.z - middle) / reach)
+    wider = widening(lines.z - middle, reach)
     peak = np.log(lines.power / (half * wider))
     across = _places() / (spot * wider)[:, None]
     dose = np.exp(np.clip(peak[:, None] - 8 * across**2, -60, 20))

@@ -12,7 +12,7 @@ from types import MappingProxyType
 from typing import Any
 
 from engraving.lettering import stroke_length_mm
-from engraving.recipe.dose import watts
+from engraving.recipe.dose import row_top_speed, watts
 from engraving.spec import CardPart, JobSpec, MachinePart, RecipePart
 from engraving.units import dpi_to_pitch
 
@@ -256,7 +256,7 @@ def _set(spec: JobSpec, card: CardPart, cell: Cell) -> Cell:
 def _even(spec: JobSpec, pitch_mm: float) -> dict[str, float]:
     """Return pitch, and the speed that keeps the dose, or the power at the fastest."""
     speed = spec.burn.speed_mm_s * spec.size.pitch_mm / pitch_mm
-    most = spec.machine.max_speed_mm_s
+    most = row_top_speed(spec)
     if speed <= most:
         return {"pitch_mm": pitch_mm, "speed_mm_s": speed}
     return {

@@ -274,8 +274,14 @@ def diffuse(
     serpentine: bool,
     noise: NDArray[np.float32] | None = None,
     edges: float = 0.0,
+    before: NDArray[np.uint8] | None = None,
 ) -> NDArray[np.uint8]:
-    """Return the packed dots of a whole picture; see `Diffuser`."""
+    """Return the packed dots of a whole picture; see `Diffuser`.
+
+    `before` are rows above it that are run over first and thrown away.
+    """
     cols = levels.shape[1]
     whole = Diffuser(kernel, cols, serpentine=serpentine, noise=noise, edges=edges)
+    if before is not None:
+        whole.feed(before)
     return whole.feed(levels)

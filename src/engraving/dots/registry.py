@@ -25,6 +25,7 @@ from engraving.dots.ordered import (
     threshold,
 )
 from engraving.dots.power import powers
+from engraving.dots.run_in import rows_before
 from engraving.dots.screens import SPOTS, screened
 from engraving.dots.variable import diffuse_by_tone
 from engraving.errors import ChoiceError
@@ -94,13 +95,18 @@ def _diffuse(
         serpentine=settings.scan == Scan.SERPENTINE,
         noise=noise if settings.noise else None,
         edges=settings.edges / 100,
+        before=rows_before(levels) if settings.run_in else None,
     )
     return _bits(packed, levels)
 
 
 def _by_tone(levels: NDArray[np.uint8], settings: DotsPart, _cell: Cell) -> BitGrid:
     turning = settings.scan == Scan.SERPENTINE
-    return _bits(diffuse_by_tone(levels, serpentine=turning), levels)
+    if not settings.run_in:
+        return _bits(diffuse_by_tone(levels, serpentine=turning), levels)
+    before = rows_before(levels)
+    packed = diffuse_by_tone(np.concatenate([before, levels]), serpentine=turning)
+    return _bits(np.ascontiguousarray(packed[len(before) :]), levels)
 
 
 def _bayer(levels: NDArray[np.uint8], settings: DotsPart, _cell: Cell) -> BitGrid:
@@ -190,7 +196,7 @@ def _diffusions() -> list[Method]:
             reason,
             KERNELS[name].source,
             partial(_diffuse, KERNELS[name]),
-            ("scan", "noise", "edges"),
+            ("scan", "noise", "edges", "run_in"),
         )
         for name, (label, reason) in _DIFFUSION.items()
     ]
@@ -201,7 +207,7 @@ def _diffusions() -> list[Method]:
         "Weights that follow the tone; the evenest grain in flat lights and darks.",
         "Ostromoukhov 2001, SIGGRAPH Proceedings 567-572",
         _by_tone,
-        ("scan",),
+        ("scan", "run_in"),
     )
     return [*found, by_tone]
 

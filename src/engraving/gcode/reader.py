@@ -1,72 +1,189 @@
 """Read G-code back into moves: enough of RS-274 for engraving files.
 
-Understood: G0 G1 G20 G21 G90 G91 G94, M2 M3 M4 M5 M30, X Y S F N, comments
-in parentheses and after a semicolon. Z and unknown M words are passed over;
-arcs and other motion are refused, since their time would be wrong.
+Understood (Kramer, Proctor & Messina 2000, NISTIR 6556): G0 G1 G2 G3 G17 G20 G21
+G90 G91 G90.1 G91.1 G94, M2 M3 M4 M5 M30, X Y A S F N I J R, comments in
+parentheses and after a semicolon. Z and unknown M words are passed over. Arcs lie
+in the XY plane, by centre or by radius, and become short lines. A turns a piece
+under the beam: its degrees are moves along the surface.
 """
 
 import base64
 import binascii
+import math
 import zlib
 from collections.abc import Iterator
+from typing import BinaryIO
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from engraving.errors import JobError
+from engraving.gcode.parse import COLUMNS, FAULTS, RADIUS, STATE, TURN, A, parse
 from engraving.gcode.writer import JOB_MARK
+from engraving.place import written_per_mm
 from engraving.spec import JobSpec
 from engraving.toolpath import Moves
 
-_UNIT_MM = 1e-4
+_UNIT_MM = 1e-5
 _CHUNK = 1 << 22
-_FAULTS = {
-    1: "a word without a number",
-    2: "a motion other than G0 and G1, which cannot be timed",
-    3: "a G1 before any feed F",
-    4: "a character that belongs to no word",
-}
+_HEAD = 1 << 20
+_MOST_BAND = 1 << 22
+_TURNS_OFF = 0.9
+_BEND_DEG = 2.0
+"""An arc's lines bend by no more, so that none of its points is a corner."""
 
 
-def read_moves(text: bytes) -> Iterator[Moves]:
+def read_moves(
+    source: bytes | BinaryIO, surface_mm: float | None = None, *, arc_mm: float = 0.0
+) -> Iterator[Moves]:
     """Yield the moves of a G-code file, in bands that end at rest.
 
     Parameters
     ----------
-    text : bytes
-        The whole file.
+    source : bytes or binary stream
+        The file; a stream is read piece by piece.
+    surface_mm : float, optional
+        mm of surface to one degree of A. Without it, as the job in the file's
+        comments has it, or else each degree is taken for a mm.
+    arc_mm : float
+        How far the lines of an arc may lie beside it; 0: so near that none of
+        their ends is a corner.
 
     Raises
     ------
     JobError
         When a line cannot be understood; the message gives its number.
     """
+    state = np.zeros(len(STATE))
+    state[STATE.index("scale")] = 1.0
+    line, kept = 0, _nothing()
+    for text in _pieces(source):
+        if surface_mm is None:
+            surface_mm = _surface_mm(text)
+        done, kept = _rested(kept)
+        if len(done):
+            yield done
+        begun = state[[STATE.index(name) for name in ("x", "y", "a")]]
+        found, lines = _read_piece(text, state, line)
+        line += lines
+        kept = _joined(kept, _flat(found, begun, surface_mm, arc_mm))
+    if len(kept):
+        yield kept
+
+
+def _pieces(source: bytes | BinaryIO) -> Iterator[bytes]:
+    """Yield a file in pieces of whole lines."""
+    if isinstance(source, bytes):
+        begun = 0
+        while begun < len(source):
+            end = source.find(b"\n", begun + _CHUNK) + 1 or len(source)
+            yield source[begun:end]
+            begun = end
+        return
+    while text := source.read(_CHUNK):
+        yield text + source.readline()
+
+
+def _surface_mm(head: bytes) -> float:
+    """Return how much of a wall a degree of A turns past, as the file's job says."""
+    if b"A" not in head:
+        return 1.0
+    job = read_job(head)
+    if job is None or not job.mount.rotary or job.mount.output != "degrees":
+        return 1.0
+    return 1 / abs(written_per_mm(job))
+
+
+_Found = tuple[NDArray[np.float64], NDArray[np.int32], NDArray[np.float32]]
+
+
+def _read_piece(text: bytes, state: NDArray[np.float64], line: int) -> tuple[_Found, int]:
+    """Return ends and arcs (n, 8), powers and feeds of a piece, and its lines."""
     data = np.frombuffer(text, np.uint8)
     lines = int(np.count_nonzero(data == ord("\n"))) + 1
-    x, y, power = (np.zeros(lines, np.int32) for _ in range(3))
-    feed = np.zeros(lines, np.float32)
-    count, fault, line = _parse(data, x, y, power, feed)
+    ends = np.zeros((lines, COLUMNS))
+    power, feed = np.zeros(lines, np.int32), np.zeros(lines, np.float32)
+    count, fault, at = parse(data, state, ends, power, feed)
     if fault:
-        raise JobError(f"Line {line} of the G-code has {_FAULTS[fault]}.")
-    moves = Moves(x[:count], y[:count], power[:count], feed[:count], _UNIT_MM)
-    yield from _bands(moves)
+        raise JobError(f"Line {line + at} of the G-code has {FAULTS[fault]}.")
+    return (ends[:count], power[:count], feed[:count]), lines - 1
 
 
-def _bands(moves: Moves) -> Iterator[Moves]:
-    """Cut a long path where a rapid changes the row: there the head rests."""
-    start = 0
-    while start < len(moves):
-        end = min(start + _CHUNK, len(moves))
-        if end < len(moves):
-            changes = moves.y[start + 1 : end] != moves.y[start : end - 1]
-            turns = np.flatnonzero(changes & (moves.feed[start + 1 : end] == 0))
-            end = start + 1 + int(turns[-1]) if turns.size else end
-        part = slice(start, end)
-        yield Moves(
-            moves.x[part], moves.y[part], moves.power[part], moves.feed[part], _UNIT_MM
-        )
-        start = end
+def _nothing() -> Moves:
+    none = np.zeros(0, np.int32)
+    return Moves(none, none, none, np.zeros(0, np.float32), _UNIT_MM)
+
+
+def _flat(
+    found: _Found, begun_at: NDArray[np.float64], surface_mm: float, arc_mm: float
+) -> Moves:
+    """Return moves with arcs as lines, and the turning of a wall as moves along it."""
+    ends, power, feed = found
+    count = np.where(ends[:, TURN] != 0, _steps(ends, arc_mm), 1)
+    of = np.repeat(np.arange(len(ends)), count)
+    share = (np.arange(len(of)) - np.repeat(np.cumsum(count) - count, count) + 1) / count[
+        of
+    ]
+    x, y, a, cx, cy, turn, radius, begun = ends[of].T
+    arc = (turn != 0) & (share < 1)
+    angle = begun + turn * share
+    x = np.where(arc, cx + radius * np.cos(angle), x)
+    y = np.where(arc, cy + radius * np.sin(angle), y) + a * surface_mm
+    feed = feed[of]
+    if surface_mm != 1:
+        # Where A moves alone, its feed is in degrees.
+        before = np.vstack([begun_at, ends[:-1, : A + 1]])
+        alone = (ends[:, A] != before[:, A]) & (ends[:, :A] == before[:, :A]).all(axis=1)
+        feed = np.where(alone[of], feed * np.float32(surface_mm), feed)
+    return Moves(_units(x), _units(y), power[of], feed, _UNIT_MM)
+
+
+def _units(values_mm: NDArray[np.float64]) -> NDArray[np.int32]:
+    return np.floor(values_mm / _UNIT_MM + 0.5).astype(np.int32)
+
+
+def _steps(ends: NDArray[np.float64], off_mm: float) -> NDArray[np.int64]:
+    """Return in how many lines each arc is divided."""
+    bend = np.full(len(ends), math.radians(_BEND_DEG))
+    radius = np.maximum(ends[:, RADIUS], 1e-9)
+    if off_mm > 0:
+        bend = 2 * np.arccos(np.clip(1 - off_mm / radius, -1, 1))
+    steps = np.ceil(np.abs(ends[:, TURN]) / np.maximum(bend, 1e-3))
+    return np.asarray(np.maximum(steps, 1), np.int64)
+
+
+def _joined(first: Moves, second: Moves) -> Moves:
+    if not len(first):
+        return second
+    return Moves(
+        np.concatenate([first.x, second.x]),
+        np.concatenate([first.y, second.y]),
+        np.concatenate([first.power, second.power]),
+        np.concatenate([first.feed, second.feed]),
+        _UNIT_MM,
+    )
+
+
+def _rested(moves: Moves) -> tuple[Moves, Moves]:
+    """Return moves up to the last that ends at rest, and the rest of them.
+
+    Where a rapid turns off to another row the head rests. A path that never does
+    is cut where it is long.
+    """
+    x, y = np.diff(moves.x).astype(np.float64), np.diff(moves.y).astype(np.float64)
+    long = np.hypot(x, y)
+    same_way = x[1:] * x[:-1] + y[1:] * y[:-1] > _TURNS_OFF * long[1:] * long[:-1]
+    turns = np.flatnonzero((y[1:] != 0) & (moves.feed[2:] == 0) & ~same_way)
+    end = 2 + int(turns[-1]) if turns.size else 0
+    if not end and len(moves) > _MOST_BAND:
+        end = len(moves)
+    return _part(moves, slice(0, end)), _part(moves, slice(end, None))
+
+
+def _part(moves: Moves, part: slice) -> Moves:
+    return Moves(
+        moves.x[part], moves.y[part], moves.power[part], moves.feed[part], _UNIT_MM
+    )
 
 
 def read_job(text: bytes) -> JobSpec | None:
@@ -79,7 +196,7 @@ def read_job(text: bytes) -> JobSpec | None:
     """
     packed = "".join(
         line[2 + len(JOB_MARK) :]
-        for line in text[: 1 << 20].decode("ascii", "replace").splitlines()
+        for line in text[:_HEAD].decode("ascii", "replace").splitlines()
         if line.startswith("; " + JOB_MARK)
     )
     if not packed:
@@ -89,110 +206,3 @@ def read_job(text: bytes) -> JobSpec | None:
     except (binascii.Error, zlib.error):
         raise JobError("The job in this G-code file's comments is damaged.") from None
     return JobSpec.from_json(plain)
-
-
-@njit(cache=True, nogil=True)
-def _number(data: NDArray[np.uint8], at: int) -> tuple[float, int]:
-    """Return a number and the place after it; the place is -1 when there is none."""
-    sign, value, scale, digits = 1.0, 0.0, 0.0, 0
-    while at < data.size and (data[at] == 32 or data[at] == 9):
-        at += 1
-    if at < data.size and (data[at] == 45 or data[at] == 43):
-        sign = -1.0 if data[at] == 45 else 1.0
-        at += 1
-    while at < data.size:
-        c = data[at]
-        if 48 <= c <= 57:
-            value = value * 10 + (c - 48)
-            scale *= 10
-            digits += 1
-        elif c == 46 and scale == 0:
-            scale = 1.0
-        else:
-            break
-        at += 1
-    if digits == 0:
-        return 0.0, -1
-    return sign * value / (scale if scale > 0 else 1.0), at
-
-
-@njit(cache=True, nogil=True)
-def _skip(data, at):  # type: ignore[no-untyped-def]
-    """Return the place after blanks and comments, the line's end not passed."""
-    while at < data.size:
-        c = data[at]
-        if c == 59:
-            while at < data.size and data[at] != 10:
-                at += 1
-        elif c == 40:
-            while at < data.size and data[at] != 41 and data[at] != 10:
-                at += 1
-            if at < data.size and data[at] == 41:
-                at += 1
-        elif c == 32 or c == 9 or c == 13 or c == 37:
-            at += 1
-        else:
-            break
-    return at
-
-
-@njit(cache=True, nogil=True)
-def _parse(data, xs, ys, powers, feeds):  # type: ignore[no-untyped-def]
-    """Interpret lines into moves; returns their count, a fault and its line."""
-    x, y, s, f = 0.0, 0.0, 0.0, 0.0
-    motion, scale, relative, on = 0, 1.0, False, False
-    n, at, line = 0, 0, 1
-    while at < data.size:
-        new_x, new_y, moved = x, y, False
-        at = _skip(data, at)
-        while at < data.size and data[at] != 10:
-            letter = data[at] & 0xDF
-            if letter < 65 or letter > 90:
-                return n, 4, line
-            value, at = _number(data, at + 1)
-            if at < 0:
-                return n, 1, line
-            if letter == 71:
-                if value == 0 or value == 1:
-                    motion = int(value)
-                elif value == 20:
-                    scale = 25.4
-                elif value == 21:
-                    scale = 1.0
-                elif value == 90:
-                    relative = False
-                elif value == 91:
-                    relative = True
-                elif value == 2 or value == 3 or (value >= 80 and value < 90):
-                    return n, 2, line
-            elif letter == 77:
-                if value == 3 or value == 4:
-                    on = True
-                elif value == 5 or value == 2 or value == 30:
-                    on = False
-            elif letter == 88:
-                new_x = value * scale + (x if relative else 0.0)
-                moved = True
-            elif letter == 89:
-                new_y = value * scale + (y if relative else 0.0)
-                moved = True
-            elif letter == 83:
-                s = value
-            elif letter == 70:
-                f = value * scale
-            at = _skip(data, at)
-        if moved:
-            if motion == 1 and f <= 0:
-                return n, 3, line
-            x, y = new_x, new_y
-            xs[n] = np.int32(np.floor(x * 10000 + 0.5))
-            ys[n] = np.int32(np.floor(y * 10000 + 0.5))
-            lit = on and motion == 1 and s > 0
-            powers[n] = np.int32(s + 0.5) if lit else 0
-            if lit and powers[n] == 0:
-                powers[n] = 1
-            feeds[n] = f if motion == 1 else 0.0
-            n += 1
-        at += 1
-        line += 1
-    return n, 0, line

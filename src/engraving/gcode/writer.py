@@ -17,7 +17,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engraving.place import job_zero, written_per_mm
+from engraving.place import as_written, job_zero, written_per_mm
 from engraving.spec import JobSpec, SizePart
 from engraving.toolpath import Moves
 from engraving.units import MM_PER_INCH
@@ -48,6 +48,7 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
         target.write(text if end == b"\n" else text.replace(b"\n", end))
 
     put(_header(spec).encode("ascii"))
+    decimals = as_written(spec).machine.decimals
     state = np.array([-1, -1, -1, -1, -1], np.int64)
     height = 0.0
     inch = MM_PER_INCH if spec.machine.inches else 1.0
@@ -59,7 +60,7 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
             state[3] = 0
         if moves.z_mm != height:
             height = moves.z_mm
-            put(f"G0Z{height / inch:.{spec.machine.decimals}f}S0\n".encode())
+            put(f"G0Z{height / inch:.{decimals}f}S0\n".encode())
             state[0] = state[3] = 0
         text = np.zeros(_LONGEST_LINE * len(moves), np.uint8)
         x, y = _from_zero(moves, zero_x, zero_y)
@@ -69,7 +70,7 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
             y,
             moves.power,
             feed / np.float32(inch) if inch != 1 else feed,
-            (spec.machine.decimals, second.letter),
+            (decimals, second.letter),
             text,
             state,
         )

@@ -9,7 +9,7 @@ leaves for the machine (`burned` and all that follows) is mirrored.
 
 from collections.abc import Iterator
 from dataclasses import replace
-from typing import Any, BinaryIO
+from typing import Any, BinaryIO, cast
 
 import cv2
 import numpy as np
@@ -26,8 +26,8 @@ from engraving.dots import BitGrid, make_dots
 from engraving.dots.runs import count_short, least_run_dots, without_short
 from engraving.gcode import write_gcode
 from engraving.lettering import line_length_mm, thinnest_stroke_mm
-from engraving.motion import Clock, Estimate
-from engraving.outline import Path, kept_areas, outline_paths, traced
+from engraving.motion import Estimate, clock_of
+from engraving.outline import Followed, Path, Told, follow, kept_areas, traced
 from engraving.pipeline.cache import stage_key
 from engraving.pipeline.cone import cone_key, drawn_on_cone, on_a_cone
 from engraving.pipeline.edges import melting_share
@@ -35,6 +35,7 @@ from engraving.pipeline.pathmap import Looked, PathMap, empty_map, paint
 from engraving.pipeline.picture import PictureStages
 from engraving.place import (
     Box,
+    as_written,
     edge_bleed_mm,
     engravable_mask,
     face_mask,
@@ -54,7 +55,7 @@ from engraving.proof import (
     substrate_palette,
 )
 from engraving.proof.reproduction import Process, burned_lightness
-from engraving.recipe import exposure, least_run_mm
+from engraving.recipe import exposure, least_run_mm, smear_mm, spot_on_surface_mm
 from engraving.spec import DotsPart, FixturePart, JobSpec, OperationPart, Polarity
 from engraving.tone import AutoTone, Ground, apply_tone, auto_tone, levels_to_burn, look_at
 from engraving.toolpath import (
@@ -62,11 +63,14 @@ from engraving.toolpath import (
     plan_raster,
     record,
     record_strokes,
+    run_up_to,
     turned_moves,
     turned_points,
 )
 
 _PLAIN_DOTS = DotsPart(method="threshold", level=50)
+_A_WHILE_S = 0.5
+"""Shorter bands are covered by what a controller holds ready."""
 _HEADS_A_BAND = 400
 _ASIDE = {"name", "seen", "lock_scale", "recipe", "recipe_version"}
 """What an operation's moves do not depend on."""
@@ -75,6 +79,16 @@ _SAME_LINES = _ASIDE | {"on", "speed_mm_s", "power", "passes", "air", "focus_mm"
 _LOOK = {
     "ground", "mark", "response", "onset", "scorch_from", "scorch", "clear", "backing",
 }  # fmt: skip
+
+
+class _Length:
+    """A file that only counts what is written to it."""
+
+    total = header = 0
+
+    def write(self, data: bytes) -> None:
+        self.total += len(data)
+        self.header = self.header or len(data)
 
 
 class Pipeline(PictureStages):
@@ -117,9 +131,8 @@ class Pipeline(PictureStages):
 
     def calibrated_key(self, spec: JobSpec) -> str:
         """Key of spot and substrate as the recipe burns them."""
-        machine = spec.machine
         return stage_key(
-            (machine.spot_mm, machine.spot_shape, machine.pulsed),
+            self._beam(spec),
             spec.size.cell_mm,
             spec.substrate.model_dump(include=_LOOK),
             spec.burns_dark,
@@ -157,11 +170,15 @@ class Pipeline(PictureStages):
         look = spec.substrate.model_dump()
         return stage_key("proof", self.dots_key(spec), look, self._spot_key(spec))
 
+    def _spot_key(self, spec: JobSpec) -> tuple[object, ...]:
+        return (*self._beam(spec), spec.size.cell_mm, round(exposure(spec), 4))
+
     @staticmethod
-    def _spot_key(spec: JobSpec) -> tuple[object, ...]:
+    def _beam(spec: JobSpec) -> tuple[object, ...]:
+        """Return what `spot` takes from machine and settings, but for the dose."""
         machine = spec.machine
-        beam = machine.spot_mm, machine.spot_shape, machine.pulsed
-        return (*beam, spec.size.cell_mm, round(exposure(spec), 4))
+        where = spot_on_surface_mm(spec), smear_mm(spec)
+        return (*where, machine.spot_shape, machine.pulsed)
 
     def path_key(self, spec: JobSpec) -> str:
         """Key of the tool path and its time."""
@@ -173,7 +190,7 @@ class Pipeline(PictureStages):
             "path",
             self.dots_key(spec),
             spec.mirrored,
-            repr(plan_raster(mounted(spec))),
+            repr(plan_raster(mounted(as_written(spec)))),
             spec.mount.model_dump(),
             (spec.place.zero, spec.place.anchor),
             spec.place.turn_deg,
@@ -183,6 +200,7 @@ class Pipeline(PictureStages):
             spec.machine.model_dump() if spec.card else None,
             machine.accelerations,
             machine.rapid_mm_s,
+            machine.junction_mm,
         )
 
     # Stages.
@@ -367,8 +385,9 @@ class Pipeline(PictureStages):
     def spot(self, spec: JobSpec, *, as_recipe: bool = False) -> SpotModel:
         """Return the spot model of a job, or of its recipe's dose."""
         along, pitch = spec.size.cell_mm
-        ratio, long = round(spec.machine.spot_mm / pitch, 6), round(along / pitch, 6)
-        return spot_model(ratio, _answer(spec, 1.0 if as_recipe else exposure(spec)), long)
+        ratio, long = round(spot_on_surface_mm(spec) / pitch, 6), round(along / pitch, 6)
+        answer = _answer(spec, 1.0 if as_recipe else exposure(spec))
+        return spot_model(ratio, answer, long, round(smear_mm(spec) / along, 4))
 
     def palette(self, spec: JobSpec) -> Palette:
         """Return the colours of the burned piece."""
@@ -385,15 +404,17 @@ class Pipeline(PictureStages):
         return self._cache.get(self.path_key(spec), lambda: self._time(spec))
 
     def _time(self, spec: JobSpec) -> Estimate:
-        clock = _clock(spec)
+        clock = clock_of(spec)
         for moves in self.bands(spec):
             clock.add(moves)
         return clock.estimate()
 
     def bands(self, spec: JobSpec) -> Iterator[Moves]:
         """Yield the job's tool path in bands, each of whole rows or strokes."""
+        spec = as_written(spec)
         if spec.card is not None:
-            yield from record_card(spec)
+            for moves in record_card(spec):
+                yield _turned_moves(spec, moves)
             return
         if spec.fixture is not None:
             yield from self._pockets(spec, spec.fixture)
@@ -414,21 +435,26 @@ class Pipeline(PictureStages):
         z_mm = operation.focus_mm if spec.machine.z_axis else 0.0
         for _ in range(operation.passes if paths else 0):
             yield record_strokes(
-                paths, spec.machine, operation.speed_mm_s, operation.power, z_mm
-            )
+                paths, spec.machine, operation.speed_mm_s, operation.power, z_mm,
+                spec.place.turn_deg if operation.kind == "hatch" else None,
+            )  # fmt: skip
 
     def outline_paths(self, spec: JobSpec, operation: OperationPart) -> list[Path]:
         """Return the lines of an operation on the bed, in their order.
 
         As if the piece lay straight: `place.turn_deg` turns the moves.
         """
+        return self.followed(spec, operation).paths
+
+    def followed(self, spec: JobSpec, operation: OperationPart) -> Followed:
+        """Return an operation's lines, and what following its shapes met with."""
         found = self.areas_found(spec, operation)
         shape = operation.model_dump(exclude=_SAME_LINES)
         key = stage_key(
             "outline", shape, self._found_key(spec, operation), spec.mirrored,
             spec.size.model_dump(), spec.place.model_dump(), spec.blank.model_dump(),
         )  # fmt: skip
-        return self._cache.get(key, lambda: outline_paths(spec, operation, found))
+        return self._cache.get(key, lambda: follow(spec, operation, found))
 
     def areas_found(self, spec: JobSpec, operation: OperationPart) -> MultiPolygon | None:
         """Return what the mask keeps or what is traced, seen from the side looked at.
@@ -492,7 +518,7 @@ class Pipeline(PictureStages):
 
     def _map_path(self, spec: JobSpec, looked: Looked) -> PathMap:
         whole = max(self.estimate(spec).seconds, 1e-9)
-        clock, begun, at = _clock(spec), 0.0, job_zero(spec)
+        clock, begun, at = clock_of(spec), 0.0, job_zero(spec)
         found, heads = empty_map(looked), []
         for moves in self.bands(spec):
             each = clock.add(moves)
@@ -509,7 +535,7 @@ class Pipeline(PictureStages):
 
     def write_gcode(self, spec: JobSpec, target: BinaryIO) -> Estimate:
         """Write the job's G-code and return its estimate, in one walk."""
-        clock = _clock(spec)
+        clock = clock_of(spec)
         for moves in write_gcode(spec, self.bands(spec), target):
             clock.add(moves)
         return clock.estimate()
@@ -527,6 +553,7 @@ class Pipeline(PictureStages):
             spec,
             dots.count,
             dots.rows * dots.cols,
+            dots.share,
             opaque,
             found.dotted,
             smeared=found.smeared,
@@ -536,16 +563,44 @@ class Pipeline(PictureStages):
             off_blank=self.off_blank(spec),
             short_runs=self.short_runs(spec),
             spans=self.spans(spec),
+            outlines=self._told(spec),
+            bytes_s=self._bytes_s(spec) if spec.machine.link_baud else None,
         )
 
+    def _bytes_s(self, spec: JobSpec) -> float:
+        """Return how many bytes of G-code are burned a second, where most are."""
+        key = stage_key("bytes", self.path_key(spec), spec.machine.inches)
+        return self._cache.get(key, lambda: self._most_bytes_s(spec))
+
+    def _most_bytes_s(self, spec: JobSpec) -> float:
+        clock, text, most, before = clock_of(spec), _Length(), 0.0, 0
+        for moves in write_gcode(spec, self.bands(spec), cast("BinaryIO", text)):
+            seconds = float(clock.add(moves).sum())
+            size = text.total - text.header
+            if seconds > _A_WHILE_S:
+                most = max(most, (size - before) / seconds)
+            before = size
+        return most
+
+    def _told(self, spec: JobSpec) -> dict[int, Told]:
+        """Return what following each included outline met with."""
+        return {
+            at: self.followed(spec, one).told
+            for at, one in enumerate(spec.operations)
+            if one.on and one.kind != "raster"
+        }
+
     def spans(self, spec: JobSpec) -> dict[int, Box]:
-        """Return where the lines of each included outline lie, by its place in the list."""
-        found = {}
+        """Return where the head goes for each included outline, by its place."""
+        found, turn = {}, spec.place.turn_deg
         middle = piece_box(spec.size, spec.place).middle
         for at, one in enumerate(spec.operations):
             paths = [] if one.kind == "raster" else self.outline_paths(spec, one)
             if one.on and paths:
-                ends = turned_points(np.concatenate(paths), middle, spec.place.turn_deg)
+                if one.kind == "hatch":
+                    speed = one.speed_mm_s
+                    paths = [run_up_to(path, spec.machine, speed, turn) for path in paths]
+                ends = turned_points(np.concatenate(paths), middle, turn)
                 (left, front), (right, back) = np.min(ends, axis=0), np.max(ends, axis=0)
                 found[at] = Box(float(left), float(front), float(right), float(back))
         return found
@@ -628,7 +683,3 @@ def _answer(spec: JobSpec, times: float) -> Answer:
         round(times, 4),
         machine.pulsed,
     )
-
-
-def _clock(spec: JobSpec) -> Clock:
-    return Clock(spec.machine.accelerations, spec.machine.rapid_mm_s, job_zero(spec))

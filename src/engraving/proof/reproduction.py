@@ -113,7 +113,7 @@ def _luminance(process: Process, share: float, side: int) -> float:
     level = round(255 * (1 - share))
     flat = np.full((side, side), level, np.uint8)
     dots = make_dots(flat, process.dots, process.cell_mm)
-    marks = process.spot.marks(_framed(dots))[_EDGE:-_EDGE, _EDGE:-_EDGE]
+    marks = process.spot.marks(_framed(dots, process.spot))[_EDGE:-_EDGE, _EDGE:-_EDGE]
     if process.prints:
         unburned = 1 - float(marks.mean()) / 65535 * process.spot.answer.top
         ink = max(unburned, 0.0)
@@ -121,8 +121,8 @@ def _luminance(process: Process, share: float, side: int) -> float:
     return float(process.palette.light[marks >> 4].mean())
 
 
-def _framed(dots: BitGrid) -> NDArray[np.uint8] | NDArray[np.float32]:
-    return framed_dots(dots, 0, 0, dots.cols, dots.rows)
+def _framed(dots: BitGrid, spot: SpotModel) -> NDArray[np.uint8] | NDArray[np.float32]:
+    return framed_dots(dots, (0, 0, dots.cols, dots.rows), spot.frame)
 
 
 def reproduction_table(

@@ -92,7 +92,8 @@ def shown_marks(
 
     Near, four by four samples per dot; far, the mean of every pixel.
     """
-    part = framed_dots(bits, window.left, window.top, window.cols, window.rows)
+    place = window.left, window.top, window.cols, window.rows
+    part = framed_dots(bits, place, spot.frame)
     if window.closeness >= 2:
         per_dot = SAMPLES if window.closeness > SAMPLES // 2 else SAMPLES // 2
         marks = spot.marks_within(part, per_dot)
@@ -106,11 +107,21 @@ def shown_marks(
 
 
 def framed_dots(
-    bits: BitGrid, left: int, top: int, cols: int, rows: int
+    bits: BitGrid, place: tuple[int, int, int, int], frame: tuple[int, int]
 ) -> NDArray[np.uint8] | NDArray[np.float32]:
-    """Return a window of dots, or of their powers, with the frame a spot model wants."""
-    frame = left - 2, top - 1, cols + 4, rows + 2
-    return bits.window(*frame) if bits.power is None else bits.strengths(*frame)
+    """Return a window of dots, or of their powers, with the frame a spot model wants.
+
+    Parameters
+    ----------
+    place : tuple of int
+        Left, top, columns and rows of the window.
+    frame : tuple of int
+        Rows above and below, columns on each side.
+    """
+    left, top, cols, rows = place
+    down, across = frame
+    whole = left - across, top - down, cols + 2 * across, rows + 2 * down
+    return bits.window(*whole) if bits.power is None else bits.strengths(*whole)
 
 
 def proof_png(

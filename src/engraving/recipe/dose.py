@@ -84,6 +84,38 @@ def run_up_mm(speed_mm_s: float, acceleration_mm_s2: float) -> float:
     return speed_mm_s**2 / (2 * acceleration_mm_s2)
 
 
+def row_ways(spec: JobSpec) -> tuple[float, ...]:
+    """Return how rows run on the piece, in degrees: 0 along X, 90 along Y, or both."""
+    first = 90.0 if spec.burn.rows == "y" else 0.0
+    return (first, 90.0 - first) if spec.burn.cross else (first,)
+
+
+def row_angles(spec: JobSpec, ways: Sequence[float] | None = None) -> tuple[float, ...]:
+    """Return the directions in which rows are burned, in degrees from X.
+
+    A turned piece turns its rows, and so does each turned pocket of a fixture.
+    `ways` are some of `row_ways`, all where they are not given.
+    """
+    pockets = spec.fixture.pockets if spec.fixture else ()
+    turns = dict.fromkeys([0.0, *(one.turn_deg for one in pockets if one.on)])
+    return tuple(
+        way + spec.place.turn_deg + turn
+        for turn in turns
+        for way in (row_ways(spec) if ways is None else ways)
+    )
+
+
+def row_acceleration(spec: JobSpec, ways: Sequence[float] | None = None) -> float:
+    """Return the least acceleration along rows, in mm/s²; see `row_angles`."""
+    angles = row_angles(spec, ways)
+    return min(spec.machine.acceleration_along(angle) for angle in angles)
+
+
+def row_top_speed(spec: JobSpec) -> float:
+    """Return the speed that all of a job's rows can run at, in mm/s."""
+    return min(spec.machine.top_speed_along(angle) for angle in row_angles(spec))
+
+
 def quickest_row_speed_mm_s(width_mm: float, acceleration_mm_s2: float) -> float:
     """Return the speed that finishes a row soonest, run-ups included.
 

@@ -6,6 +6,11 @@ pulse spacing and overlap by definition.
 
 import math
 from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from engraving.spec import JobSpec
 
 
 @dataclass(frozen=True)
@@ -30,7 +35,32 @@ class Focus:
 
     def spot_at(self, off_mm: float) -> float:
         """Return the spot's diameter so far out of focus, d·√(1 + (z/zR)²)."""
-        return self.spot_mm * math.hypot(1, off_mm / self.rayleigh_mm)
+        return self.spot_mm * widening(off_mm, self.rayleigh_mm)
+
+
+def widening(off_mm: Any, rayleigh_mm: Any) -> Any:
+    """Return how many times as wide a spot is out of focus, √(1 + (z/zR)²).
+
+    Of numbers, or of arrays of any shape; mm.
+    """
+    return np.hypot(1, off_mm / rayleigh_mm)
+
+
+def spot_on_surface_mm(spec: JobSpec) -> float:
+    """Return the spot's diameter where a job burns, its focus above the surface or not.
+
+    The fitted lens's own depth of focus where it is known, else that of the beam.
+    A touching tool has none.
+    """
+    machine, off = spec.machine, spec.burn.focus_mm
+    if not off or machine.touches or machine.spot_shape != "gaussian":
+        return machine.spot_mm
+    lens = next((one for one in machine.lenses if one.name == machine.lens), None)
+    reach = lens.depth_mm / 2 if lens is not None and lens.depth_mm else 0.0
+    reach = reach or rayleigh_mm(
+        machine.spot_mm, machine.wavelength_um, machine.beam_quality
+    )
+    return float(Focus(machine.spot_mm, reach).spot_at(off))
 
 
 def focused(

@@ -11,7 +11,10 @@ from dataclasses import dataclass
 from engraving.recipe.dose import (
     job_dose_j_mm2,
     quickest_row_speed_mm_s,
+    row_acceleration,
     row_seconds,
+    row_top_speed,
+    row_ways,
     watts,
 )
 from engraving.spec import JobSpec
@@ -54,18 +57,43 @@ def full_rows_seconds(
     spec: JobSpec, speed_mm_s: float, pitch_mm: float, passes: int
 ) -> float:
     """Return about how long full rows take at a speed, pitch and number of passes."""
-    a, width = spec.machine.acceleration_mm_s2, spec.size.width_mm
-    one_row = row_seconds(width, speed_mm_s, a) + 2 * math.sqrt(pitch_mm / a)
-    if not spec.burn.both_ways:
-        one_row += row_seconds(width, spec.machine.rapid_mm_s, a)
-    return passes * dots_across(spec.size.height_mm, pitch_mm) * one_row
+    a, total = row_acceleration(spec), 0.0
+    for long, apart, across in _ways(spec, pitch_mm):
+        one_row = row_seconds(long, speed_mm_s, a) + 2 * math.sqrt(apart / a)
+        if not spec.burn.both_ways:
+            one_row += row_seconds(long, spec.machine.rapid_mm_s, a)
+        total += dots_across(across, apart) * one_row
+    return passes * total
+
+
+def _ways(spec: JobSpec, pitch_mm: float) -> list[tuple[float, float, float]]:
+    """Return length, distance and whole breadth of the rows, for each way they run.
+
+    At another pitch dots lie as far apart as rows; where dots are kept, or the
+    pitch stays, they lie as they do now.
+    """
+    size = spec.size
+    stays = spec.keeps_dots or pitch_mm == size.pitch_mm
+    along = size.along_mm if stays else pitch_mm
+    along_x = size.width_mm, pitch_mm, size.height_mm
+    along_y = size.height_mm, along, size.width_mm
+    return [along_y if way else along_x for way in row_ways(spec)]
+
+
+def _rows_a_mm(spec: JobSpec, pitch_mm: float) -> float:
+    """Return how many rows lie over a mm of the piece: its dose is so often a line's."""
+    return sum(1 / apart for _, apart, _ in _ways(spec, pitch_mm))
+
+
+def _row_mm(spec: JobSpec) -> float:
+    """Return the length of the longest rows."""
+    return max(long for long, _, _ in _ways(spec, spec.size.pitch_mm))
 
 
 def quickest_mm_s(spec: JobSpec) -> float:
     """Return the speed of the quickest rows at this width, as far as the machine goes."""
-    machine = spec.machine
-    best = quickest_row_speed_mm_s(spec.size.width_mm, machine.acceleration_mm_s2)
-    return min(best, machine.max_speed_mm_s)
+    best = quickest_row_speed_mm_s(_row_mm(spec), row_acceleration(spec))
+    return min(best, row_top_speed(spec))
 
 
 def variants(spec: JobSpec) -> list[Variant]:
@@ -81,7 +109,7 @@ def variants(spec: JobSpec) -> list[Variant]:
 
 def _all(spec: JobSpec) -> Iterator[Variant]:
     burn, machine = spec.burn, spec.machine
-    pitch, most = spec.size.pitch_mm, machine.max_speed_mm_s
+    pitch, most = spec.size.pitch_mm, row_top_speed(spec)
     quickest = quickest_mm_s(spec)
     speeds = {round(burn.speed_mm_s * times, 1) for times in _SPEEDS}
     for speed in sorted({*speeds, round(min(quickest, most), 1), round(most, 1)}):
@@ -95,17 +123,18 @@ def _all(spec: JobSpec) -> Iterator[Variant]:
 
 def _even_speed(spec: JobSpec, pitch_mm: float) -> float:
     """Return the speed of equal dose at another pitch, power as it is, within reach."""
-    speed = spec.burn.speed_mm_s * spec.size.pitch_mm / pitch_mm
-    return round(min(speed, spec.machine.max_speed_mm_s), 1)
+    closer = _rows_a_mm(spec, pitch_mm) / _rows_a_mm(spec, spec.size.pitch_mm)
+    speed = spec.burn.speed_mm_s * closer
+    return round(min(speed, row_top_speed(spec)), 1)
 
 
 def _at(spec: JobSpec, speed: float, pitch: float, quickest: float) -> Iterator[Variant]:
     """Yield the fewest passes whose power is in reach, if the machine runs that fast."""
     machine = spec.machine
-    if not 0 < speed <= machine.max_speed_mm_s:
+    if not 0 < speed <= row_top_speed(spec):
         return
     full = watts(100, machine.rated_power_w)
-    needed = 100 * job_dose_j_mm2(spec) * speed * pitch / full
+    needed = 100 * job_dose_j_mm2(spec) * speed / (full * _rows_a_mm(spec, pitch))
     passes = max(1, math.ceil(needed / 100 - 1e-9))
     power = round(needed / passes, 1)
     if passes <= _MOST_PASSES and power >= max(machine.lowest_power, 0.1):

@@ -2,7 +2,7 @@
 
 from engraving.toolpath.moves import Moves
 from engraving.toolpath.raster import RasterPath, plan_raster, record
-from engraving.toolpath.strokes import record_strokes
+from engraving.toolpath.strokes import record_strokes, run_up_to
 from engraving.toolpath.turned import turned_moves, turned_points
 
 __all__ = [
@@ -11,6 +11,7 @@ __all__ = [
     "plan_raster",
     "record",
     "record_strokes",
+    "run_up_to",
     "turned_moves",
     "turned_points",
 ]

@@ -92,6 +92,8 @@ def plan_raster(spec: JobSpec) -> tuple[RasterPath, ...]:
 def _plan(spec: JobSpec, turned: bool) -> RasterPath:
     frame, burn, machine = frame_of(spec.machine), spec.burn, spec.machine
     along, pitch = spec.size.cell_mm
+    # The piece may lie turned, and its rows with it.
+    acceleration = machine.acceleration_along(spec.place.turn_deg + 90 * turned)
     back = spec.place.y_mm + spec.size.rows * pitch
     if turned:
         first_row, left = frame.to_machine(spec.place.x_mm + along / 2, back)
@@ -104,12 +106,12 @@ def _plan(spec: JobSpec, turned: bool) -> RasterPath:
         step_x_mm=step_x,
         first_row_mm=first_row,
         step_y_mm=step_y,
-        run_up_mm=run_up_mm(burn.speed_mm_s, machine.accelerations[turned]),
+        run_up_mm=run_up_mm(burn.speed_mm_s, acceleration),
         speed_mm_s=burn.speed_mm_s,
         power=round(burn.power / 100 * machine.s_max),
         passes=burn.passes,
         both_ways=burn.both_ways,
-        gap_cols=_worthwhile_gap(spec, abs(step_x), machine.accelerations[turned]),
+        gap_cols=_worthwhile_gap(spec, abs(step_x), acceleration),
         unit_mm=10.0**-machine.decimals * (MM_PER_INCH if machine.inches else 1.0),
         shift_mm=row_shift_mm(machine.row_shift, burn.speed_mm_s),
         turned=turned,

@@ -26,7 +26,8 @@ from standins.controller.motion import (
 class Settings:
     """The machine's data: mm, mm/s, mm/s².
 
-    ``look_ahead`` is how many blocks are planned together. ``delay_ms`` and
+    ``junction`` is how far it may leave a corner aside to take it faster; 0 is a
+    stop. ``look_ahead`` is how many blocks are planned together. ``delay_ms`` and
     ``slack_mm`` are what its owner has to find out: the beam answers late, and
     the drive has play when it turns round. ``y_factor`` and
     ``a_factor`` say what a fitted rotary makes of Y and A; see `Interpreter`.
@@ -37,6 +38,7 @@ class Settings:
     rapid: float = 300.0
     s_max: float = 1000.0
     acceleration_y: float = 0.0
+    junction: float = 0.01
     look_ahead: int = 2048
     delay_ms: float = 0.0
     slack_mm: float = 0.0
@@ -177,7 +179,8 @@ class Machine:
         follows = np.array([b.follows for b in seen])
         exits = np.zeros(len(seen))
         x, y = self.position_mm
-        exit_speeds(blocks, x, y, self.settings.accelerations, exits)
+        able, junction = self.settings.accelerations, self.settings.junction
+        exit_speeds(blocks, x, y, able, junction, exits)
         strokes = np.zeros((4 * ready + 4096, STROKE_FIELDS))
         before = self.clock_s
         done, written = travel(

@@ -33,11 +33,29 @@ def along(dx, dy, accelerations):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def exit_speeds(blocks, x, y, accelerations, exits) -> None:  # type: ignore[no-untyped-def]
+def at_corner(ax, ay, bx, by, accelerations, junction):  # type: ignore[no-untyped-def]
+    """Return how fast a head may go from one direction (of length 1) into another.
+
+    As on a circle that touches both and passes the corner at `junction` mm: of
+    radius junction·s/(1 − s), s the sine of half the angle between them. Without
+    a junction it stops, unless they are one line within 3°.
+    """
+    cosine = min(max(ax * bx + ay * by, -1.0), 1.0)
+    if junction <= 0:
+        return np.inf if cosine > STRAIGHT else 0.0
+    half_angle = 0.5 * (np.pi - np.arccos(cosine))
+    s = np.sin(half_angle)
+    if s >= 1 - 1e-12:
+        return np.inf
+    return np.sqrt(along(bx - ax, by - ay, accelerations) * junction * s / (1 - s))
+
+
+@njit(cache=True, nogil=True)
+def exit_speeds(blocks, x, y, accelerations, junction, exits) -> None:  # type: ignore[no-untyped-def]
     """Fill the highest speed at the end of each block, looking all the way ahead.
 
-    The head stops at corners and after the last block; through blocks in one
-    line, within 3°, it passes at the slower one's speed.
+    Corners are taken as `at_corner` says, at most at the slower block's speed; the
+    head stops after the last one.
 
     Parameters
     ----------
@@ -58,9 +76,10 @@ def exit_speeds(blocks, x, y, accelerations, exits) -> None:  # type: ignore[no-
         first, second = np.hypot(ax, ay), np.hypot(bx, by)
         allowed = 0.0
         if first > 0 and second > 0:
-            cosine = (ax * bx + ay * by) / (first * second)
-            if cosine > STRAIGHT:
-                allowed = min(blocks[k - 1, 2], blocks[k, 2])
+            corner = at_corner(
+                ax / first, ay / first, bx / second, by / second, accelerations, junction
+            )
+            allowed = min(corner, blocks[k - 1, 2], blocks[k, 2])
         reachable = np.sqrt(exits[k] ** 2 + 2 * along(bx, by, accelerations) * second)
         exits[k - 1] = min(allowed, reachable)
 

@@ -210,6 +210,7 @@ class _WitnessHandler(socketserver.StreamRequestHandler):
                 s_max=float(wanted["s_max"]),
                 y_factor=float(wanted.get("y_factor", 1)),
                 a_factor=float(wanted.get("a_factor", 0)),
+                junction=float(wanted.get("junction", 0.01)),
                 start=_start(wanted.get("start", (0, 0))),
             )
             with controller.lock:
