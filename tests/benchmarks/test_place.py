@@ -6,8 +6,9 @@ from scipy.ndimage import gaussian_filter
 from shapely import MultiPolygon, box
 
 from engraving.camera import calibrate, find_blanks
+from engraving.drawing import drawn_shapes
 from engraving.outline import hatch_lines, traced
-from engraving.spec import TracePart
+from engraving.spec import DrawingPart, TracePart
 from support.bed import SLATE, STEEL, WHITE, WOOD, bed_of, laid_photo, marks_photo
 from support.timing import once
 
@@ -26,6 +27,26 @@ def test_tracing_four_megapixels(benchmark):
     areas = found[-1].geoms
     points = sum(len(one.exterior.coords) for one in areas)
     print(f"\n{len(areas)} areas of {points} points out of 2048 x 2048 of soft noise")
+
+
+def test_sorting_two_thousand_rings(benchmark):
+    """Half of them inside the others; under a second is asked."""
+    squares = [
+        box(3 * (k % 50), 3 * (k // 50), 3 * (k % 50) + 2, 3 * (k // 50) + 2)
+        for k in range(1000)
+    ]
+    rings = [
+        tuple(one.exterior.coords)[:-1]
+        for one in (*squares, *(s.buffer(-0.5) for s in squares))
+    ]
+    drawing = DrawingPart(rings=tuple(rings))
+
+    def sort():
+        drawn_shapes.cache_clear()
+        return drawn_shapes(drawing)
+
+    once(benchmark, sort)
+    assert len(sort().areas) == 1000
 
 
 def test_hatching(benchmark):

@@ -7,18 +7,20 @@ from playwright.sync_api import expect
 
 from support.running import until
 from support.typing import Hands
-from support.walking import fresh_ticket, held, open_station
+from support.walking import ask_base, fresh_ticket, held, open_station
 
 HUMAN = (80, 300)
 FAST = (0, 30)
 
 
 def pytest_generate_tests(metafunc):
-    """Try so many seeds as were asked for; at the fast pace always five."""
+    """Try so many seeds as were asked for; at the fast pace one more."""
     if "seed" not in metafunc.fixturenames:
         return
     slow = metafunc.config.getoption("seeds")
-    cases = [(seed, HUMAN) for seed in range(slow)] + [(seed, FAST) for seed in range(5)]
+    cases = [(seed, HUMAN) for seed in range(slow)] + [
+        (seed, FAST) for seed in range(slow + 1)
+    ]
     metafunc.parametrize(
         ("seed", "pace"), cases, ids=[f"{seed}-{pace[1]}ms" for seed, pace in cases]
     )
@@ -135,3 +137,98 @@ def test_random_typing_ends_with_what_was_typed(page, own_job, folder, seed, pac
     at_rest(page)
     spec = held(folder, own_job)
     assert {path: _at(spec, path) for path in wanted} == pytest.approx(wanted)
+
+
+WORDS = [
+    "Möwe",
+    "slate 3",
+    "harbour, small",
+    "No. 12",
+    "4½ left",
+    "for the fair",
+    "a/b",
+    "'x' & <y>",
+]
+
+
+def _text(hands):
+    return " ".join(hands.random.sample(WORDS, 2))
+
+
+def _operation_fields():
+    return [
+        ("offset_mm", "offset_mm", 0, 90, 1), ("kerf_mm", "kerf_mm", 0, 400, 3),
+        ("lead_in_mm", "lead_in_mm", 0, 90, 1), ("bridges", "bridges", 0, 9, 0),
+        ("bridge_mm", "bridge_mm", 5, 90, 1), ("speed_mm_s", "speed_mm_s", 20, 400, 0),
+        ("power", "power", 50, 950, 1), ("passes", "passes", 1, 9, 0), ("name", "name", 0, 0, 0),
+    ]  # fmt: skip
+
+
+def test_names_typed_end_as_they_were_typed(page, own_job, folder, seed, pace):
+    """The artwork's texts, and the fold of another station opened in between."""
+    hands = Hands(page, seed, pace)
+    wanted = {}
+    open_station(page, 1)
+    for name in hands.random.choices(["name", "customer"], k=4):
+        wanted[name] = _text(hands)
+        hands.cycle(f"#f-{name}", wanted[name])
+    at_rest(page)
+    [(name, customer)] = ask_base(
+        folder, "select name, customer from jobs_job where number = ?", own_job
+    )
+    was = {"name": name, "customer": customer}
+    assert {one: was[one] for one in wanted} == wanted
+
+
+def test_an_operation_holds_what_was_typed(page, own_job, folder, seed, pace):
+    """Numbers and the name of a cut, answers late, steps to the next field at once."""
+    hands = Hands(page, seed, pace)
+    open_station(page, 6)
+    page.locator("[data-fold=operations] > summary").click()
+    page.locator("#add-cut-rectangle").click()
+    expect(page.locator("#op-kerf_mm")).to_be_visible()
+    wanted = {}
+    for key, name, least, most, places in hands.random.choices(_operation_fields(), k=7):
+        if key == "name":
+            text = wanted[key] = _text(hands)
+        else:
+            text = f"{hands.random.randint(least, most) / 10**places:g}"
+            wanted[key] = float(text)
+        hands.cycle(f"#op-{name}", text)
+    at_rest(page)
+    [part] = [one for one in held(folder, own_job)["operations"] if one["kind"] == "cut"]
+    numbers = {key: value for key, value in wanted.items() if key != "name"}
+    assert {key: part[key] for key in numbers} == pytest.approx(numbers)
+    assert part["name"] == wanted.get("name", part["name"])
+
+
+def test_marks_and_takes_are_called_as_typed(page, own_job, folder, seed, pace):
+    """Forms with a button of their own, while a station's answers are on their way."""
+    hands = Hands(page, seed, pace)
+    open_station(page, 5)
+    page.keyboard.press("k")
+    more = page.locator(".take__more summary")
+    expect(more).to_have_count(1)
+    hands.cycle("#f-speed", "150")  # its answer brings the takes anew
+    more.click()
+    called = _text(hands)
+    hands.type(called)
+    page.keyboard.press("Enter")
+    open_station(page, 6)
+    page.locator("[data-fold=marks] > summary").click()
+    mark = _text(hands)
+    hands.cycle("#f-turn", "7")
+    for name, text in [("name", mark), ("x_mm", "41.5"), ("y_mm", "20")]:
+        hands.cycle(f"#mark-form [name={name}]", text)
+    page.locator("#mark-form [type=submit]").click()
+    at_rest(page)
+    assert ask_base(
+        folder,
+        "select t.name from jobs_take t join jobs_job j on j.id = t.job_id where j.number = ?",
+        own_job,
+    ) == [(called,)]
+    spec = held(folder, own_job)
+    assert spec["place"]["turn_deg"] == 7
+    assert [(one["name"], one["x_mm"], one["y_mm"]) for one in spec["marks"]] == [
+        (mark, 41.5, 20)
+    ]

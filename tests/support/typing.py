@@ -48,7 +48,8 @@ class Hands:
     def type(self, text):
         """Type a text over what is selected."""
         for letter in text:
-            self.press(letter)
+            self.page.keyboard.type(letter)  # also one that has no key of its own
+            self.rest()
 
     def cycle(self, selector, text):
         """Step into a field, type over it, and leave it by Tab."""

@@ -192,7 +192,7 @@ class TestShelf:
 
     @pytest.mark.parametrize(
         ("fields", "words"),
-        [({"name": "Board"}, "Another blank has this name"), ({"name": ""}, "required"),
+        [({"name": "Board"}, "Another blank has this name"), ({"name": ""}, "Type a name"),
          ({"width_mm": "wide"}, "cannot be read"), ({"width_mm": "0"}, "at least 0.1 mm"),
          ({"shape": "wall"}, "needs its diameter"), ({"shape": "outline"}, "needs its drawing"),
          ({"shape": "hexagon"}, "valid choice")],

@@ -14,6 +14,7 @@ from workshop.bench.models import Run
 from workshop.jobs.forms import form_class
 from workshop.jobs.services.cards import open_card
 from workshop.jobs.services.engine import pipeline
+from workshop.jobs.services.readings import full_check, full_readings
 from workshop.jobs.services.stations import station_values
 from workshop.jobs.services.tickets import spec_of
 from workshop.shelf.models import Machine, Recipe
@@ -249,3 +250,10 @@ def test_a_card_has_its_own_time(beams):
     job = open_card("power-speed", *beams[:2])
     assert pipeline().estimate(spec_of(job)).rows > 36 * 40
     assert bench.kept_as(job)["is_card"]
+
+
+def test_a_reading_and_check_tell_the_same_share(beams):
+    """A card burns at many powers: what it burns is one figure, wherever it is told."""
+    spec = spec_of(open_card("power-speed", *beams[:2]))
+    told = {one.rule: one.figure for one in full_check(spec)[1]}["something_to_burn"]
+    assert told == f"{100 * full_readings(spec)['burned']:.1f} %"

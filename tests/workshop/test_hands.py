@@ -2,6 +2,8 @@
 
 import pytest
 
+from engraving.recipe import spot_on_surface_mm
+from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.services.handling import before_and_after
 from workshop.jobs.services.intake import keep_artwork
@@ -49,6 +51,21 @@ class TestEyes:
         assert "follow the machine" in client.post(page, sent).content.decode()
         client.post(page, {**sent, "eyes": "It reflects."})
         assert Substrate.objects.get(pk=slate.pk).care["eyes"] == "It reflects."
+
+
+def test_the_set_up_list_says_the_spot_out_of_focus(act, ticket):
+    assert "the spot is" not in told(ticket, "Focus")
+    act("burn", focus="6")
+    wide = spot_on_surface_mm(spec_of(ticket))
+    assert wide > 2 * spec_of(ticket).machine.spot_mm
+    assert f"the spot is {wide:.2f} mm there" in told(ticket, "Focus")
+
+
+def test_new_tickets_have_their_dots_from_the_first_row_on(act, ticket):
+    assert spec_of(ticket).dots.run_in
+    assert not JobSpec().dots.run_in  # the command line's, and old files'
+    act("dots", run_in=False)
+    assert not spec_of(ticket).dots.run_in
 
 
 class TestNoRecipe:

@@ -1,9 +1,11 @@
 """Small things an operator met: each is said once, in the right unit, at the right place."""
 
+import re
+
 import numpy as np
 import pytest
 
-from engraving.artwork.levels import is_dotted
+from engraving.artwork.dotted import LIKELY, dotted_odds
 from engraving.check import check_job
 from engraving.dots import METHODS, make_dots
 from engraving.place import engravable_mask
@@ -15,6 +17,7 @@ from workshop.jobs.services.pictures import view_keys
 from workshop.jobs.services.readings import (
     burn_facts,
     full_check,
+    full_readings,
     quick_findings,
     station_lines,
 )
@@ -144,7 +147,7 @@ class TestKeptDots:
         levels = (40 + 170 * (x + y) / 510).astype(np.uint8)
         bits = make_dots(levels, DotsPart(method=method), (0.1, 0.1))
         if bits.power is None and method != "threshold":
-            assert is_dotted(((1 - bits.unpack()) * 255).astype(np.uint8))
+            assert dotted_odds(((1 - bits.unpack()) * 255).astype(np.uint8)) >= LIKELY
 
     @pytest.mark.parametrize("shape", ["disc", "bars", "frame", "letters"])
     def test_drawn_shapes_are_no_dots(self, shape):
@@ -155,7 +158,7 @@ class TestKeptDots:
             "frame": (np.minimum(x, 599 - x) < 20) | (np.minimum(y, 399 - y) < 20),
             "letters": ((x % 40) < 9) & ((y % 60) < 44),
         }[shape]
-        assert not is_dotted(np.where(dark, 0, 255).astype(np.uint8))
+        assert dotted_odds(np.where(dark, 0, 255).astype(np.uint8)) < LIKELY
 
 
 class TestBleed:
@@ -253,6 +256,33 @@ def test_same_dose_is_offered_within_the_quickest(act, ticket):
     even = burn_facts(slow, ticket)["even"]
     assert even["set"].startswith("power=")
     assert burn_facts(slow, ticket)["quickest"] == 60
+
+
+def test_what_is_offered_at_the_same_dose_has_the_same_dose(act, ticket, shelf):
+    """By speed, or by power where the head cannot go faster; pressed as a page presses it."""
+    dose = full_readings(spec_of(ticket))["dose"]
+    act("burn", speed="50")
+    for machine in (None, {"max_speed_mm_s": 60}):
+        slow = changed(spec_of(ticket), machine=machine or {})
+        name, _, value = burn_facts(slow, ticket)["even"]["set"].partition("=")
+        assert name == ("power" if machine else "speed")
+        held = changed(slow, burn={{"speed": "speed_mm_s"}.get(name, name): float(value)})
+        assert full_readings(held)["dose"] == pytest.approx(dose, rel=0.01)
+
+
+def test_a_length_can_be_typed_with_its_unit_on_a_phone(client, ticket):
+    """A number pad has no letters: lengths take them, shares of full power need none."""
+    page = client.get(f"/jobs/{ticket.number}/burn/", headers=HX).content.decode()
+    found = re.findall(r'inputmode="(\w+)"[^>]*? name="(\w+)"', page)
+    pads = {name: pad for pad, name in found}
+    assert (pads["speed"], pads["power"]) == ("text", "decimal")
+
+
+def test_findings_come_into_a_page_that_still_shows_them(client, ticket):
+    """Late findings are brought along in a template: a page that went on passes them over."""
+    page = client.get(f"/jobs/{ticket.number}/findings/", headers=HX).content.decode()
+    brought = page.partition('<template data-for="tally">')[2].partition("</template>")[0]
+    assert brought.count('id="tally"') == page.count('id="tally"') == 1
 
 
 def test_changed_rows_are_said(act, ticket, shelf):

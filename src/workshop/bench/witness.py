@@ -31,11 +31,12 @@ def become(
     s_max: float,
     turned: tuple[float, float] = (1.0, 0.0),
     start: tuple[float, float] = (0.0, 0.0),
+    junction: float = 0.01,
 ) -> None:
     """Make the stand-in a machine of this kind, at its origin, a fresh blank on its bed.
 
     ``turned`` is what its rotary makes of a mm of Y and of a degree of A,
-    ``start`` where the head was driven to.
+    ``start`` where the head was driven to, ``junction`` its deviation at corners.
     """
     along, up = accelerations
     ask(
@@ -48,6 +49,7 @@ def become(
                 "y_factor": turned[0],
                 "a_factor": turned[1],
                 "start": start,
+                "junction": junction,
             }
         }
     )

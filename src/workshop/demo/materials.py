@@ -121,7 +121,7 @@ def put_machines() -> tuple[Machine, Machine, Machine]:
     north = put_machine(
         "North bench", "A 60 W tube on a moving gantry.",
         bed_width_mm=400, bed_height_mm=400, max_speed_mm_s=500, response_ms=0.3,
-        rapid_mm_s=500, acceleration_mm_s2=5000, step_mm=0.0125, rated_power_w=60,
+        rapid_mm_s=500, acceleration_mm_s2=5000, step_mm=0.01, rated_power_w=60,
         lowest_power=8, beam_diameter_mm=6.0, lens="2 inch", z_axis=True, block_mm=19,
         lenses=[{"name": "2 inch", "focal_mm": 50.8, "spot_mm": 0.12},
                 {"name": "1.5 inch", "focal_mm": 38.1, "spot_mm": 0.09},

@@ -108,7 +108,7 @@ def _burn(run: Run) -> None:
         machine = spec.machine
         turned = surface_of_what_is_told(spec)
         kind = machine.accelerations, machine.rapid_mm_s, machine.s_max
-        witness.become(*kind, turned, job_zero(spec))
+        witness.become(*kind, turned, job_zero(spec), machine.junction_mm)
     run.state = "running"
     with path.open("rb") as lines:
         run.lines = sum(1 for _ in lines)

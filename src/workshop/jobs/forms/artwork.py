@@ -6,13 +6,14 @@ from django import forms
 
 from workshop.jobs import choices
 from workshop.jobs.forms.base import StationForm, hidden
+from workshop.shell.names import NameField
 from workshop.shell.quantity import QuantityField
 
 
 class PictureFields(StationForm):
     """File, squaring, crop and gray mix."""
 
-    name = forms.CharField(max_length=200, label="Name of the job")
+    name = NameField(max_length=200, label="Name of the job")
     customer = forms.CharField(max_length=200, required=False, label="For whom")
     sheet = forms.CharField(max_length=40, required=False)
     ground = forms.ChoiceField(choices=choices.ground_choices, label="Transparent ground")

@@ -7,6 +7,7 @@ from django import forms
 from workshop.jobs import choices
 from workshop.jobs.forms.base import StationForm
 from workshop.shelf.models import Machine, Recipe, Substrate
+from workshop.shell.names import NameField
 from workshop.shell.quantity import QuantityField
 
 _EVEN = [("steps", "steps"), ("times", "factors")]
@@ -50,7 +51,7 @@ class NewCardForm(forms.Form):
 class CardForm(StationForm):
     """What is on a swatch card."""
 
-    name = forms.CharField(max_length=200, label="Name")
+    name = NameField(max_length=200)
     customer = forms.CharField(required=False, max_length=200, label="For whom")
     kind = forms.ChoiceField(choices=choices.card_choices, label="Card")
     columns_first = _value("from")

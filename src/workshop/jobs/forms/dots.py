@@ -34,6 +34,7 @@ class DotsForm(StationForm):
     edges = QuantityField(
         "%", 0, least=0, most=300, label="Edges", slider=(0, 200, 5), initial=0
     )
+    run_in = forms.BooleanField(required=False, label="Dots from the first row on")
     level = QuantityField(
         "%", 0, least=0, most=100, label="Level", slider=(0, 100, 1), initial=50
     )

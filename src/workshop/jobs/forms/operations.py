@@ -28,6 +28,7 @@ class OperationForm(StationForm):
     spacing_mm = QuantityField("mm", 3, least=0.01, most=50, label="Lines apart")
     hatch_deg = QuantityField("°", 1, least=-180, most=180, label="Angle")
     cross = forms.BooleanField(required=False, label="Crossed")
+    join_mm = QuantityField("mm", 3, least=0, most=5, label="Close ends within")
     lightest = QuantityField(
         "%", 1, least=0, most=100, label="Tones up to", slider=(0, 100, 1)
     )

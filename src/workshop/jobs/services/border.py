@@ -4,8 +4,8 @@ from typing import Any
 
 import numpy as np
 
-from engraving.motion import Clock
-from engraving.place import border_line, job_zero
+from engraving.motion import clock_of
+from engraving.place import border_line
 from engraving.spec import JobSpec
 from engraving.toolpath import Moves, record_strokes
 
@@ -20,7 +20,7 @@ def border_moves(spec: JobSpec, box_mm: float = 0.0, power: float = 0.0) -> Move
 
 def border_facts(spec: JobSpec) -> dict[str, Any]:
     """Return how long the border is, and how long walking it takes."""
-    clock = Clock(spec.machine.accelerations, spec.machine.rapid_mm_s, job_zero(spec))
+    clock = clock_of(spec)
     clock.add(border_moves(spec))
     long = float(np.hypot(*np.diff(border_line(spec), axis=0).T).sum())
     return {"long": long, "seconds": clock.estimate().seconds}

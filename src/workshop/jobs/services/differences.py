@@ -40,6 +40,7 @@ _WORDS: Mapping[str, tuple[str, str]] = MappingProxyType(
         "dots.level": ("level", "%"),
         "dots.noise": ("noise", "%"),
         "dots.edges": ("edges", "%"),
+        "dots.run_in": ("dots from the first row", ""),
         "dots.matrix": ("cell", "dots"),
         "dots.ruling_cm": ("lines a cm", ""),
         "dots.angle_deg": ("angle", "°"),

@@ -1,6 +1,7 @@
 """What hands do before the beam and after it."""
 
 from engraving.place import tilt_deg
+from engraving.recipe import spot_on_surface_mm
 from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.shelf.services import recipe_part
@@ -51,6 +52,7 @@ def before_and_after(job: Job, spec: JobSpec) -> dict[str, list[tuple[str, str]]
     if burn.focus_mm:
         how = "moved by the program" if machine.z_axis else "set it by hand"
         focus.append(f"{show_length(burn.focus_mm, 1)} above the surface, {how}")
+        focus.append(f"the spot is {show_length(spot_on_surface_mm(spec), 2)} there")
     before = [
         ("Mount", _held(spec)),
         ("Coating", (recipe and recipe.coating) or care.get("coating", "")),

@@ -7,8 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
+from engraving.check import OUTLINE_RULES, Facts
 from engraving.errors import InputError
-from engraving.motion import Clock
+from engraving.motion import clock_of
 from engraving.outline import (
     candidates,
     outline_shape,
@@ -20,7 +21,7 @@ from engraving.outline import (
     write_dxf,
     write_svg,
 )
-from engraving.place import job_zero, piece_box
+from engraving.place import piece_box
 from engraving.spec import RANK, DrawingPart, JobSpec, OperationPart
 from engraving.toolpath import record_strokes, turned_points
 from workshop.jobs.models import Job
@@ -28,6 +29,7 @@ from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.tickets import change, spec_of, updated
 from workshop.shelf.models import Recipe
 from workshop.shelf.services import recipe_part
+from workshop.shell.services import in_shown_unit
 
 KIND_WORDS = {"raster": "Picture", "hatch": "Hatch", "score": "Score", "cut": "Cut"}
 SHAPE_WORDS = {
@@ -60,10 +62,25 @@ def operations_facts(spec: JobSpec, looked: int) -> dict[str, Any]:
         "rows": rows,
         "looked": looked,
         "chosen": one,
-        "rings": _rings(spec, one) if one.placed else [],
+        **_rings(spec, one),
+        "told": _told(spec, looked),
         "included": sum(row["part"].on for row in rows),
         "outlines": len(spec.outlines),
     }
+
+
+def _told(spec: JobSpec, at: int) -> list[str]:
+    """Return what following an operation's shapes met with, a sentence each."""
+    one = spec.operations[at]
+    if one.kind == "raster":
+        return []
+    facts = Facts(spec, outlines={at: pipeline().followed(spec, one).told})
+    found = [rule(facts) for rule in OUTLINE_RULES]
+    return [
+        f"{each.sentence.rstrip('.')}: {in_shown_unit(each.figure)}."
+        for each in found
+        if each
+    ]
 
 
 def operation_times(spec: JobSpec) -> list[tuple[str, float]]:
@@ -105,8 +122,11 @@ def _row(spec: JobSpec, at: int, one: OperationPart) -> dict[str, Any]:
         return row | {"says": f"{shape}, nothing found", "size": (0.0, 0.0), "lines": 0}
     points = np.concatenate(paths)
     size = tuple(float(side) for side in np.ptp(points, axis=0))
-    moves = record_strokes(paths, spec.machine, one.speed_mm_s, one.power)
-    clock = Clock(spec.machine.accelerations, spec.machine.rapid_mm_s, job_zero(spec))
+    moves = record_strokes(
+        paths, spec.machine, one.speed_mm_s, one.power,
+        run_up_deg=spec.place.turn_deg if one.kind == "hatch" else None,
+    )  # fmt: skip
+    clock = clock_of(spec)
     clock.add(moves)
     return row | {
         "says": f"{shape}, {one.power:g} %, {one.speed_mm_s:g} mm/s",
@@ -137,12 +157,15 @@ def _line(path: NDArray[np.float64], deep: float) -> str:
     return "M" + "L".join(f"{x:.2f} {deep - y:.2f}" for x, y in path)
 
 
-def _rings(spec: JobSpec, one: OperationPart) -> list[dict[str, Any]]:
-    """Return the rings that can be used or left out, largest first."""
+def _rings(spec: JobSpec, one: OperationPart) -> dict[str, Any]:
+    """Return the rings that can be used or left out, largest first, and their count."""
+    if not one.placed:
+        return {"rings": [], "all_rings": 0}
     areas, _ = candidates(one, pipeline().areas_found(spec, one))
+    every = rings_of(areas)
     kept = {point for _, point in rings_of(without(areas, one.left_out))}
-    found = sorted(rings_of(areas), key=lambda pair: -pair[0].area)[:MOST_RINGS]
-    return [
+    found = sorted(every, key=lambda pair: -pair[0].area)[:MOST_RINGS]
+    rings = [
         {
             "data": _data([ring_as_burned(spec, one, ring)], spec),
             "point": f"{point[0]} {point[1]}",
@@ -151,6 +174,7 @@ def _rings(spec: JobSpec, one: OperationPart) -> list[dict[str, Any]]:
         }
         for ring, point in found
     ]
+    return {"rings": rings, "all_rings": len(every)}
 
 
 # Changes

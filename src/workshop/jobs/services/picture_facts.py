@@ -8,7 +8,7 @@ from engraving.check import MOST_STRETCHED, kept_dots, stretch
 from engraving.lettering import thinnest_stroke_mm
 from engraving.pipeline import stage_key
 from engraving.place import shown_piece
-from engraving.recipe import row_seconds
+from engraving.recipe import full_rows_seconds
 from engraving.spec import LARGEST_MM, JobSpec
 from engraving.units import pitch_to_dpi, size_at_dpi
 from workshop.jobs.models import Job
@@ -165,10 +165,9 @@ def _even_pitches(spec: JobSpec) -> list[tuple[float, str]]:
 
 def _times(spec: JobSpec) -> tuple[float, float]:
     """Return about how long all rows take in seconds, now and at twice the resolution."""
-    machine, burn = spec.machine, spec.burn
-    row = row_seconds(spec.size.width_mm, burn.speed_mm_s, machine.acceleration_mm_s2)
-    now = row * spec.size.rows * burn.passes
-    return now, 2 * now
+    burn, pitch = spec.burn, spec.size.pitch_mm
+    now = full_rows_seconds(spec, burn.speed_mm_s, pitch, burn.passes)
+    return now, full_rows_seconds(spec, burn.speed_mm_s, pitch / 2, burn.passes)
 
 
 def side_sentences(spec: JobSpec) -> list[tuple[str, bool]]:

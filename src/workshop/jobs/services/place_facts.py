@@ -17,7 +17,7 @@ from engraving.place import (
     reach_box,
     run_up_box,
 )
-from engraving.recipe import run_up_mm
+from engraving.recipe import row_acceleration, run_up_mm
 from engraving.spec import JobSpec, MachinePart, MarkPart
 from workshop.jobs.services.lying import blank_on_bed, drawn_blank, svg_turn
 from workshop.jobs.services.mount import zone_bands
@@ -32,7 +32,7 @@ def bed_facts(spec: JobSpec, seen: Iterable[tuple[float, float]] = ()) -> dict[s
     """
     lying = mounted(spec)
     machine, size, place = spec.machine, lying.size, spec.place
-    run_up = run_up_mm(spec.burn.speed_mm_s, machine.acceleration_mm_s2)
+    run_up = run_up_mm(spec.burn.speed_mm_s, row_acceleration(spec))
     box, whole = piece_box(size, place), burned_box(spec)
     lies = reach_box(size, place)
     reach = run_up_box(size, place, run_up)

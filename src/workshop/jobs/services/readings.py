@@ -21,6 +21,8 @@ from engraving.recipe import (
     line_energy_j_mm,
     pulses,
     quickest_mm_s,
+    row_acceleration,
+    row_top_speed,
     run_up_mm,
     variants,
     watts,
@@ -231,13 +233,14 @@ def burn_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
     burn, machine = spec.burn, spec.machine
     power_w = watts(burn.power, machine.rated_power_w)
     return {
-        "run_up": run_up_mm(burn.speed_mm_s, machine.acceleration_mm_s2),
+        "run_up": run_up_mm(burn.speed_mm_s, row_acceleration(spec)),
         "dose": dose(spec),
         "line_energy": line_energy_j_mm(power_w, burn.speed_mm_s),
         "watts": power_w,
         "mm_min": burn.speed_mm_s * 60,
         "quickest": quickest_mm_s(spec),
         "machine": machine,
+        "most": row_top_speed(spec),
         "spot": machine.spot_mm,
         "recipe_changed": _differs(spec, job),
         "start": _start(spec, job),

@@ -13,6 +13,7 @@ from engraving.errors import EngravingError, InputError
 from engraving.place import burned_box, centred, engravable_box, mounted, shown_piece
 from engraving.spec import (
     ArtworkPart,
+    DotsPart,
     JobSpec,
     RecipePart,
     ReproductionPart,
@@ -111,7 +112,8 @@ def _first_spec(job: Job, artwork: Artwork) -> JobSpec:
         height_px=artwork.height_px,
     )
     tones = ReproductionPart(mode="spot")
-    return JobSpec(name=job.name, artwork=part, reproduction=tones)
+    dots = DotsPart(run_in=True)
+    return JobSpec(name=job.name, artwork=part, reproduction=tones, dots=dots)
 
 
 def _with_shelf(

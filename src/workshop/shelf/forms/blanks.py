@@ -5,6 +5,7 @@ from typing import Any
 from django import forms
 
 from workshop.shelf.models import Blank, Substrate
+from workshop.shell.names import NameField
 from workshop.shell.quantity import QuantityField
 
 SHAPES = [
@@ -29,7 +30,7 @@ class BlankForm(forms.Form):
 
     use_required_attribute = False
 
-    name = forms.CharField(max_length=100, label="Name")
+    name = NameField()
     shape = forms.ChoiceField(choices=SHAPES, label="Shape")
     width_mm = _length("Width", 0.1)
     height_mm = _length("Height", 0.1)

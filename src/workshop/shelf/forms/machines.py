@@ -8,6 +8,7 @@ from django.forms import BoundField
 from workshop.shelf import choices
 from workshop.shelf.forms.base import ShelfForm
 from workshop.shelf.models import Machine
+from workshop.shell.names import NameField
 from workshop.shell.quantity import QuantityField
 
 _LENSES = 4
@@ -32,7 +33,7 @@ class MachineForm(ShelfForm):
     model = Machine
     thing = "machine"
 
-    name = forms.CharField(max_length=100, label="Name")
+    name = NameField()
     kind = forms.ChoiceField(choices=choices.beam_choices, label="It marks with")
     wavelength_um = _plain("Wavelength", "µm", 0.1, 20, 3)
     rated_power_w = _plain("Rated power", "W", 0.1, 10000, 1)
@@ -61,6 +62,9 @@ class MachineForm(ShelfForm):
     step_mm = QuantityField(
         "mm", 5, least=0, most=1, label="One motor step", required=False
     )
+    junction_mm = QuantityField(
+        "mm", 3, least=0, most=1, label="Beside a corner", required=False
+    )
     z_axis = forms.BooleanField(required=False, label="The program can move the focus")
     focus_height_mm = QuantityField(
         "mm", 2, least=0, most=1000, label="Lens to surface", required=False
@@ -71,7 +75,8 @@ class MachineForm(ShelfForm):
     fitted = forms.CharField(required=False, max_length=100)
     s_max = forms.IntegerField(min_value=1, max_value=100000, label="S word of full power")
     beam = forms.ChoiceField(choices=[("M3", "M3"), ("M4", "M4")], label="Beam on by")
-    decimals = forms.IntegerField(min_value=1, max_value=5, label="Decimals")
+    decimals = forms.IntegerField(min_value=1, max_value=5, label="Decimals, at least")
+    most_decimals = forms.IntegerField(min_value=1, max_value=5, label="At most")
     inches = forms.BooleanField(required=False, label="Writes inches")
     line_end = forms.ChoiceField(
         choices=[("lf", "LF"), ("crlf", "CR LF")], label="Line ends"

@@ -5,6 +5,7 @@ from django import forms
 from workshop.shelf import choices
 from workshop.shelf.forms.base import ShelfForm
 from workshop.shelf.models import Machine, Recipe, Substrate
+from workshop.shell.names import NameField
 from workshop.shell.quantity import QuantityField
 
 
@@ -15,7 +16,7 @@ class RecipeForm(ShelfForm):
     thing = "recipe"
     unique = False
 
-    name = forms.CharField(max_length=100, label="Name")
+    name = NameField()
     machine = forms.ModelChoiceField(queryset=Machine.objects.all(), label="Machine")
     substrate = forms.ModelChoiceField(queryset=Substrate.objects.all(), label="Substrate")
     lens = forms.CharField(required=False, max_length=100, label="Lens")

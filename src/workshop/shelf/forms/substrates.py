@@ -7,6 +7,7 @@ from django import forms
 from workshop.shelf import choices
 from workshop.shelf.forms.base import ShelfForm
 from workshop.shelf.models import Substrate
+from workshop.shell.names import NameField
 from workshop.shell.quantity import QuantityField
 
 _WAVELENGTH = re.compile(r"\d\s*(µm|μm|um|nm)\b", re.IGNORECASE)
@@ -26,7 +27,7 @@ class SubstrateForm(ShelfForm):
     model = Substrate
     thing = "substrate"
 
-    name = forms.CharField(max_length=100, label="Name")
+    name = NameField()
     polarity = forms.ChoiceField(
         choices=[("darkens", "darkens it"), ("lightens", "lightens it")], label="The beam"
     )

@@ -170,6 +170,9 @@ def save_machine(data: Mapping[str, Any], machine: Machine | None = None) -> Mac
         part = part.model_copy(update={"points": points})
     item.name, item.note = part.name, data.get("note", "")
     item.link, item.baud = data.get("link", ""), data.get("baud") or 115200
+    # Over a network no rate is set; the stand-in takes all that comes.
+    serial = bool(item.link) and "://" not in item.link
+    part = part.model_copy(update={"link_baud": item.baud if serial else 0})
     item.part = part.model_dump(mode="json")
     item.save()
     return item
