@@ -8,6 +8,7 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
 
 from support.running import chromium, until, workshop  # noqa: E402
+from support.walking import open_station, sign_off  # noqa: E402
 
 TARGET = ROOT / "docs" / "screenshots"
 VIEWS = {
@@ -62,6 +63,7 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
     if name == "camera":
         look(page)
     if name == "run":
+        signed(page)
         page.locator("#burn-button").click()
         page.locator(".twin").wait_for(timeout=60_000)
     page.wait_for_timeout(500)
@@ -74,11 +76,20 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
 def read(page) -> None:  # noqa: ANN001
     """Burn the card on the stand-in and let its camera take the picture."""
     page.goto("/jobs/408/run/")
+    signed(page)
     page.locator("#burn-button").click()
     page.locator(".twin").wait_for(timeout=120_000)
     page.goto("/jobs/408/card/")
     page.get_by_role("button", name="Photograph what the stand-in burned").click()
     page.get_by_role("heading", name="Best cell").wait_for(timeout=60_000)
+
+
+def signed(page) -> None:  # noqa: ANN001
+    """Sign off the cautions where there are any, and come back."""
+    page.locator("#burn-button").wait_for()
+    if page.locator("#burn-held").count():
+        sign_off(page)
+        open_station(page, 8)
 
 
 def look(page) -> None:  # noqa: ANN001
@@ -87,6 +98,7 @@ def look(page) -> None:  # noqa: ANN001
     page.get_by_role("button", name="Marks card").click()
     page.wait_for_url("**/burn/")
     page.goto(page.url.replace("/burn/", "/run/"))
+    signed(page)
     page.locator("#burn-button").click()
     page.locator(".twin").wait_for(timeout=120_000)
     page.goto("/jobs/405/place/")

@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from engraving.artwork import Artwork, Held, Source, read_artwork
 from engraving.artwork.source import no_font
-from engraving.check import Facts, check_job
+from engraving.check import Facts, check_job, held_by
 from engraving.dots import METHODS, method_named
 from engraving.drawing import (
     JOIN_MM,
@@ -285,11 +285,14 @@ def _write_outputs(spec: JobSpec, pipeline: Pipeline, targets: dict[str, Path]) 
         Image.fromarray(pipeline.finished(spec)).save(path, "PNG")
     if path := targets.get("proof_to"):
         path.write_bytes(pipeline.proof_png(spec))
+    findings, fine = pipeline.check(spec)
     if path := targets.get("gcode_to"):
+        if why := held_by(findings, signed=True):
+            raise JobError(why)
         with path.open("wb") as stream:
             pipeline.write_gcode(spec, stream)
     report = {
-        **_check_json(*pipeline.check(spec)),
+        **_check_json(findings, fine),
         "estimate": _estimate_json(pipeline.estimate(spec)),
         "burned_share": pipeline.dots(spec).share,
     }

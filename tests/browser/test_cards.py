@@ -4,14 +4,16 @@ import re
 
 from playwright.sync_api import expect
 
-from support.walking import open_station, settled
+from support.walking import open_station, settled, sign_off
 
 
 def burn_and_photograph(page):
     """Burn the card that is open, and let the stand-in camera take its picture."""
     page.wait_for_url("**/jobs/*/")
     number = re.search(r"/jobs/(\d+)/", page.url)[1]
-    open_station(page, 8, number)
+    settled(page)
+    sign_off(page)
+    open_station(page, 8)
     page.get_by_role("button", name="Burn on the stand-in").click()
     expect(page.locator("#burn")).to_contain_text("Every one of", timeout=120_000)
     page.goto(f"/jobs/{number}/card/")

@@ -211,6 +211,7 @@ def test_marks_and_takes_are_called_as_typed(page, own_job, folder, seed, pace):
     expect(more).to_have_count(1)
     hands.cycle("#f-speed", "150")  # its answer brings the takes anew
     more.click()
+    expect(page.locator(".take__more input")).to_be_focused()  # a hand types at the caret
     called = _text(hands)
     hands.type(called)
     page.keyboard.press("Enter")

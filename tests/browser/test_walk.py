@@ -10,7 +10,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from support.running import until
-from support.walking import drawn, fresh_ticket, open_station, settled
+from support.walking import drawn, fresh_ticket, open_station, settled, sign_off
 
 
 def reading(page, name):
@@ -83,6 +83,11 @@ def test_from_a_photograph_to_a_burn(page, job):
     expect(page.locator(".findings")).to_contain_text("Before you burn")
     expect(page.locator(".t-stop b")).to_have_text("0")
 
+    open_station(page, 8)
+    expect(page.locator("#gcode-way")).to_contain_text("not signed off")
+    page.locator("#burn-button").click()
+    expect(page.locator("#burn [role=alert]")).to_contain_text("not signed off")
+    sign_off(page)
     open_station(page, 8)
     with page.expect_download() as given:
         page.locator(".files a", has_text="G-code").click()

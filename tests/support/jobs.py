@@ -26,7 +26,9 @@ def changed(spec, **parts):
     """A spec with values of its parts changed: burn={"power": 10}."""
     data = spec.model_dump(mode="json")
     for part, values in parts.items():
-        data[part] = {**data[part], **values} if isinstance(values, dict) else values
+        data[part] = (
+            {**(data[part] or {}), **values} if isinstance(values, dict) else values
+        )
     return type(spec).model_validate(data)
 
 

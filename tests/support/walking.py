@@ -75,3 +75,13 @@ def open_station(page, number, job=None):
     until(page, "!document.querySelector('#stations:is(.htmx-swapping, .htmx-settling)')")
     until(page, "!document.querySelector('#stations .htmx-request')")
     expect(page.locator(f"#station-{number}")).to_have_class(re.compile("is-cur"))
+
+
+def sign_off(page):
+    """Look at what Check found, and sign the cautions where there are any."""
+    open_station(page, 7)
+    expect(page.locator(".t-fine b")).not_to_have_text("")
+    if page.locator("#initials").count():
+        page.fill("#initials", "mk")
+        page.keyboard.press("Enter")
+        expect(page.locator("#tally")).to_contain_text("signed off by mk")

@@ -68,6 +68,7 @@ def test_every_kind_opens_as_a_ticket(client, beams, kind):
         assert client.get(answer.url + place).status_code == 200, place
     findings = client.get(f"{answer.url}findings/").content.decode()
     assert "is-stop" not in findings, findings
+    client.post(f"{answer.url}sign/", {"initials": "mk"})
     gcode = client.get(f"{answer.url}files/gcode/")
     assert gcode.status_code == 200
     gcode.close()

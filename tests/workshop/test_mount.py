@@ -4,6 +4,7 @@ import math
 
 import pytest
 
+from support.gate import signed_gcode
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.handling import before_and_after
 from workshop.jobs.services.tickets import open_job, spec_of
@@ -27,10 +28,10 @@ def test_choosing_it_is_enabling_it(client, act, ticket, cup):
     page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
     assert "lies flat" not in page
     assert "chuck, 60.00 mm" in page
-    gcode = b"".join(client.get(f"/jobs/{ticket.number}/files/gcode/").streaming_content)
+    gcode = signed_gcode(client, ticket)
     assert b"\nG0Y0S0\nM2" in gcode
     act("place", output="degrees")
-    gcode = b"".join(client.get(f"/jobs/{ticket.number}/files/gcode/").streaming_content)
+    gcode = signed_gcode(client, ticket)
     assert b"A" in gcode.split(b"G94")[1]
     act("place", mount="flat")
     assert not spec_of(ticket).mount.rotary

@@ -6,6 +6,7 @@ import ezdxf
 import pytest
 from svgelements import SVG, Path
 
+from support.gate import signed_gcode
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.tickets import spec_of
 from workshop.shelf.services import put_recipe, recipe_part
@@ -46,7 +47,7 @@ def test_added_moved_out_switched_off_and_removed(client, ops, ticket):
     page = ops("", at=1, offset_mm="3").content.decode()
     spec = spec_of(ticket)
     assert f"cut, {spec.size.width_mm + 6:.1f}" in page
-    gcode = b"".join(client.get(f"/jobs/{ticket.number}/files/gcode/").streaming_content)
+    gcode = signed_gcode(client, ticket)
     assert b"F600\n" in gcode  # 10 mm/s
     before = pipeline().estimate(spec)
     ops("", at=1, speed_mm_s="5")

@@ -10,6 +10,7 @@ from engraving.check import check_job
 from engraving.dots import METHODS, make_dots
 from engraving.place import engravable_mask
 from engraving.spec import DotsPart
+from support.gate import signed_gcode
 from support.jobs import changed, png
 from workshop.jobs.models import Job
 from workshop.jobs.services.intake import keep_artwork
@@ -234,7 +235,7 @@ def test_an_excluded_picture_is_not_spoken_of(client, act, ticket):
         rules(ticket)
     )
     sheet = client.get(f"/jobs/{ticket.number}/sheet/").content.decode()
-    gcode = b"".join(client.get(f"/jobs/{ticket.number}/files/gcode/").streaming_content)
+    gcode = signed_gcode(client, ticket)
     assert ("on, by M8" in sheet) == (b"\nM8\n" in gcode)
 
 

@@ -12,6 +12,7 @@ from PIL import Image
 from pypdf import PdfReader
 
 from engraving.proof import Window, shown_colours
+from support.gate import signed
 from support.jobs import changed, png
 from workshop.bench.models import Run
 from workshop.jobs.models import Artwork, Job
@@ -113,6 +114,7 @@ def test_cautions_are_signed_for_one_state_only(client, act, ticket):
 
 
 def test_files(client, ticket):
+    signed(client, ticket)
     for kind, start in {
         "gcode": b"; Old Ember",
         "dots": b"\x89PNG",
@@ -177,7 +179,7 @@ def test_one_pixel_makes_a_job(client, shelf):
 def test_a_burn_from_button_to_map(client, act, ticket, standin, shelf):
     act("blank", blank=shelf["disc"].pk, width="12")
     act("burn", machine=shelf["small"].pk, recipe=shelf["pale"].pk)
-    page = client.post(f"/bench/jobs/{ticket.number}/burn/").content.decode()
+    page = client.post(f"/bench/jobs/{signed(client, ticket)}/burn/").content.decode()
     run = Run.objects.get()
     assert (run.state, run.error) == ("done", "")
     assert run.dots_wrong == 0
@@ -202,7 +204,7 @@ def test_a_burn_from_button_to_map(client, act, ticket, standin, shelf):
 
 def test_no_controller_gets_a_sentence(client, ticket, settings):
     settings.WITNESS_PORT = settings.CONTROLLER_PORT = 9
-    page = client.post(f"/bench/jobs/{ticket.number}/burn/").content.decode()
+    page = client.post(f"/bench/jobs/{signed(client, ticket)}/burn/").content.decode()
     assert "The stand-in controller is not there" in page
     assert Run.objects.get().state == "failed"
 

@@ -103,7 +103,10 @@ class Facts:
         Runs of dots too short for the beam.
     spans : mapping or None
         Where on the bed the lines of each included outline lie, by its place in
-        the list of operations; those without lines are missing.
+        the list of operations; those without lines are missing. Of a fixture,
+        those of the piece that is looked at.
+    reaches : mapping or None
+        The same of all pockets together.
     outlines : mapping or None
         What following each included outline met with, by the same place.
     bytes_s : float or None
@@ -123,6 +126,7 @@ class Facts:
     off_blank: float | None = None
     short_runs: int | None = None
     spans: Mapping[int, Box] | None = None
+    reaches: Mapping[int, Box] | None = None
     outlines: Mapping[int, Told] | None = None
     bytes_s: float | None = None
 

@@ -123,13 +123,13 @@ def _off_grid(pocket: PocketPart) -> bool:
 
 def outlines_are_there(facts: Facts) -> Finding | None:
     """What is included has lines, and they lie on the bed."""
-    spec, spans = facts.spec, facts.spans
-    if spans is None:
+    spec, reaches = facts.spec, facts.reaches
+    if reaches is None:
         return None
     for at, one in enumerate(spec.operations):
         if not one.on or one.kind == "raster":
             continue
-        if at not in spans:
+        if at not in reaches:
             return Finding(
                 "outlines_are_there",
                 Severity.STOP,
@@ -137,7 +137,7 @@ def outlines_are_there(facts: Facts) -> Finding | None:
                 "An operation has no lines: nothing was found or drawn for it.",
                 f"operation {at + 1}, {one.name or one.kind}",
             )
-        if not inside_bed(spans[at], spec.machine):
+        if not inside_bed(reaches[at], spec.machine):
             return Finding(
                 "outlines_are_there",
                 Severity.STOP,

@@ -480,8 +480,10 @@ class Pipeline(PictureStages):
         if operation.shape not in ("picture", "traced"):
             return ""
         tones = self.tone_key(spec) if operation.shape == "traced" else ""
-        trace = operation.trace.model_dump()
-        return stage_key("areas", operation.shape, trace, tones, self.mask_key(spec))
+        trace, size = operation.trace.model_dump(), spec.size
+        # Areas are in mm: the same dots on a larger piece are larger areas.
+        lies = size.width_mm, size.height_mm, size.cell_mm
+        return stage_key("areas", operation.shape, trace, tones, self.mask_key(spec), lies)
 
     def on_machine(self, spec: JobSpec) -> tuple[JobSpec, BitGrid]:
         """Return a job and its dots as they lie on the machine.
@@ -493,8 +495,9 @@ class Pipeline(PictureStages):
         if not spec.mount.rotary:
             return spec, bits
         key = stage_key(
-            "turned", self.dots_key(spec), spec.mirrored, spec.mount.model_dump()
-        )
+            "turned", self.dots_key(spec), spec.mirrored, spec.mount.model_dump(),
+            spec.size.cell_mm,
+        )  # fmt: skip
         turned = self._cache.get(key, lambda: _turned(bits, spec))
         lying = mounted(spec)
         deep = turned.rows * lying.size.pitch_mm
@@ -563,13 +566,14 @@ class Pipeline(PictureStages):
             off_blank=self.off_blank(spec),
             short_runs=self.short_runs(spec),
             spans=self.spans(spec),
+            reaches=self._reaches(spec),
             outlines=self._told(spec),
             bytes_s=self._bytes_s(spec) if spec.machine.link_baud else None,
         )
 
     def _bytes_s(self, spec: JobSpec) -> float:
         """Return how many bytes of G-code are burned a second, where most are."""
-        key = stage_key("bytes", self.path_key(spec), spec.machine.inches)
+        key = stage_key("bytes", self.path_key(spec), spec.machine.model_dump())
         return self._cache.get(key, lambda: self._most_bytes_s(spec))
 
     def _most_bytes_s(self, spec: JobSpec) -> float:
@@ -589,6 +593,14 @@ class Pipeline(PictureStages):
             for at, one in enumerate(spec.operations)
             if one.on and one.kind != "raster"
         }
+
+    def _reaches(self, spec: JobSpec) -> dict[int, Box]:
+        """Return where the head goes for each outline, all pockets together."""
+        found: dict[int, Box] = {}
+        for piece in pieces(spec):
+            for at, span in self.spans(piece).items():
+                found[at] = found[at].around(span) if at in found else span
+        return found
 
     def spans(self, spec: JobSpec) -> dict[int, Box]:
         """Return where the head goes for each included outline, by its place."""

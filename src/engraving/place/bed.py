@@ -51,6 +51,15 @@ class Box:
         """Return the box with `x_mm` added left and right, `y_mm` front and back."""
         return Box(self.left - x_mm, self.front - y_mm, self.right + x_mm, self.back + y_mm)
 
+    def around(self, other: "Box") -> "Box":
+        """Return the smallest box that holds this one and another."""
+        return Box(
+            min(self.left, other.left),
+            min(self.front, other.front),
+            max(self.right, other.right),
+            max(self.back, other.back),
+        )
+
 
 def piece_box(size: SizePart, place: PlacePart) -> Box:
     """Return the artwork's rectangle on the bed."""

@@ -3,7 +3,7 @@
 import math
 import re
 from collections.abc import Sequence
-from functools import lru_cache
+from functools import lru_cache, reduce
 from itertools import combinations
 
 import numpy as np
@@ -215,9 +215,4 @@ def burned_box(spec: JobSpec, along_mm: float = 0.0, up_mm: float = 0.0) -> Box:
     boxes = [reach_box(one.size, one.place, along_mm, up_mm) for one in pieces(spec)]
     if not boxes:
         return reach_box(spec.size, spec.place, along_mm, up_mm)
-    return Box(
-        min(box.left for box in boxes),
-        min(box.front for box in boxes),
-        max(box.right for box in boxes),
-        max(box.back for box in boxes),
-    )
+    return reduce(Box.around, boxes)

@@ -158,16 +158,27 @@ class JobSpec(Part):
 
     @model_validator(mode="after")
     def _kept_dots_fit(self) -> Self:
-        if self.artwork.keep_dots:
-            _, _, across, down = self.artwork.window_px
-            cols, rows = self.size.cols, self.size.rows
-            along, pitch = self.size.cell_mm
-            if cols % across or rows % down or cols // across != rows // down:
-                raise ValueError(
-                    f"{across} × {down} dots can only be burned at a whole multiple of "
-                    f"{across * along:.2f} × {down * pitch:.2f} mm"
-                )
+        fixture = self.fixture
+        if fixture is not None and fixture.picture == "across" and self.artwork.keep_dots:
+            raise ValueError(
+                "artwork made of dots is burned whole; it cannot be cut across the pockets"
+            )
+        pockets = () if fixture is None or fixture.picture != "own" else fixture.pockets
+        for one in (self.artwork, *(pocket.artwork for pocket in pockets)):
+            if one is not None and one.keep_dots:
+                self._hold_whole_multiples(one)
         return self
+
+    def _hold_whole_multiples(self, artwork: ArtworkPart) -> None:
+        _, _, across, down = artwork.window_px
+        across *= self.size.repeat
+        cols, rows = self.size.cols, self.size.rows
+        along, pitch = self.size.cell_mm
+        if cols % across or rows % down or cols // across != rows // down:
+            raise ValueError(
+                f"{across} × {down} dots can only be burned at a whole multiple of "
+                f"{across * along:.2f} × {down * pitch:.2f} mm"
+            )
 
     @field_validator("name")
     @classmethod

@@ -1,6 +1,6 @@
 """Burns: what was sent to a controller, and how it went."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from django.db import models
 
@@ -51,6 +51,16 @@ class Run(models.Model):
 
     def __str__(self) -> str:
         return f"{self.job} ({self.state})"
+
+    def note(self, **fields: Any) -> None:
+        """Write some fields, and only these: others belong to whoever presses a button.
+
+        The worker holds an object it loaded long ago; saved whole, it would
+        write back a stop that was asked for meanwhile.
+        """
+        type(self).objects.filter(pk=self.pk).update(**fields)
+        for name, value in fields.items():
+            setattr(self, name, value)
 
     @property
     def is_active(self) -> bool:

@@ -17,7 +17,10 @@ from workshop.shell.services import Error, read_length
 def _panel(
     request: HttpRequest, run: Run | None, job: Job, fault: str = ""
 ) -> HttpResponse:
-    context = {"run": run, "job": job, "fault": fault, **services.kept_as(job)}
+    busy = run is not None and run.is_active
+    held = "" if busy or fault else services.held_back(job)
+    context = {"run": run, "job": job, "fault": fault, "held": held}
+    context |= services.kept_as(job)
     return render(request, "bench/_partials/run.html", context)
 
 

@@ -9,12 +9,12 @@ from typing import Any
 import cv2
 import numpy as np
 from django.conf import settings
+from django.db import transaction
 from django.utils import timezone
 from numpy.typing import NDArray
 from PIL import Image
 
 from engraving.cards import card_fields
-from engraving.check import Severity
 from engraving.dots import BitGrid
 from engraving.errors import EngravingError
 from engraving.place import (
@@ -32,7 +32,7 @@ from workshop.bench.link import Link, LinkError
 from workshop.bench.models import Run
 from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.readings import full_check
+from workshop.jobs.services.gate import held
 from workshop.jobs.services.tickets import spec_of
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.services.recipes import add_version, create_recipe
@@ -56,17 +56,35 @@ def start_run(job: Job) -> Run:
     Raises
     ------
     CannotBurnError
-        When a stop holds the job, or the bench is busy.
+        When a stop or an unsigned caution holds the job, it cannot be computed,
+        or the bench is busy.
     """
-    spec = spec_of(job)
-    stops = [f for f in full_check(spec)[0] if f.severity is Severity.STOP]
-    if stops:
-        raise CannotBurnError(f"A stop holds this job: {stops[0].sentence}")
+    if why := held_back(job):
+        raise CannotBurnError(why)
+    planned_s = pipeline().estimate(spec_of(job)).seconds
+    with transaction.atomic():
+        hold_free_bench()
+        return Run.objects.create(job=job, spec=job.spec_data, planned_s=planned_s)
+
+
+def held_back(job: Job) -> str:
+    """Return what keeps a job from being burned as it stands, empty where nothing does."""
+    try:
+        return held(job)
+    except EngravingError as error:
+        return error.message
+
+
+def hold_free_bench() -> None:
+    """Make sure that nothing is being burned.
+
+    Raises
+    ------
+    CannotBurnError
+        When something is.
+    """
     if Run.objects.active().exists():
         raise CannotBurnError("The bench is busy with another burn.")
-    return Run.objects.create(
-        job=job, spec=job.spec_data, planned_s=pipeline().estimate(spec).seconds
-    )
 
 
 def go_on(run: Run) -> None:
@@ -109,18 +127,15 @@ def _burn(run: Run) -> None:
         turned = surface_of_what_is_told(spec)
         kind = machine.accelerations, machine.rapid_mm_s, machine.s_max
         witness.become(*kind, turned, job_zero(spec), machine.junction_mm)
-    run.state = "running"
     with path.open("rb") as lines:
-        run.lines = sum(1 for _ in lines)
-    run.save()
+        run.note(state="running", lines=sum(1 for _ in lines))
     if not _send(run, path):
         _end(run, "stopped", "")
         return
     if simulated:
         _compare(run, spec)
     _end(run, "done", "")
-    run.job.burned_at = timezone.now()
-    run.job.save(update_fields=["burned_at"])
+    Job.objects.filter(pk=run.job_id).update(burned_at=timezone.now())
 
 
 def _link_of(run: Run) -> str:
@@ -142,13 +157,12 @@ def _send(run: Run, path: Path) -> bool:
         begun = float(link.ask().get("clock", 0))
         with path.open("rb") as lines:
             for answered in _with_breaks(link.send(iter(lines))):
-                run.lines_sent = answered
-                if not _follow(run, link, begun):
+                if not _follow(run, link, begun, answered):
                     return False
         while link.ask()["word"] != "idle":
-            if not _follow(run, link, begun):
+            if not _follow(run, link, begun, link.answered):
                 return False
-        return _follow(run, link, begun)
+        return _follow(run, link, begun, link.answered)
 
 
 def _with_breaks(answered: Iterator[int]) -> Iterator[int]:
@@ -161,40 +175,36 @@ def _with_breaks(answered: Iterator[int]) -> Iterator[int]:
     yield count
 
 
-def _follow(run: Run, link: Link, begun: float) -> bool:
+def _follow(run: Run, link: Link, begun: float, answered: int) -> bool:
     """Note the progress; stop the machine where that is wanted."""
     status = link.ask()
-    run.clock_s = float(status.get("clock", begun)) - begun
-    wanted = Run.objects.values_list("stop_wanted", "go_on").get(pk=run.pk)
-    run.stop_wanted, run.go_on = wanted
-    run.waits = status["word"] == "held"
-    if run.waits and run.go_on:
+    stop_wanted, go_on = Run.objects.values_list("stop_wanted", "go_on").get(pk=run.pk)
+    waits = status["word"] == "held"
+    if waits and go_on:
         link.resume()
-        run.waits = run.go_on = False
-        Run.objects.filter(pk=run.pk).update(go_on=False)
-    run.save(update_fields=["clock_s", "lines_sent", "waits"])
-    if run.stop_wanted:
+        waits = False
+        run.note(go_on=False)
+    clock = float(status.get("clock", begun)) - begun
+    run.note(clock_s=clock, lines_sent=answered, waits=waits)
+    if stop_wanted:
         link.reset()
-    return not run.stop_wanted
+    return not stop_wanted
 
 
 def _end(run: Run, state: str, error: str) -> None:
-    run.state, run.error, run.ended = state, error[:300], timezone.now()
-    run.save()
+    run.note(state=state, error=error[:300], ended=timezone.now())
 
 
 def _compare(run: Run, spec: JobSpec) -> None:
     """Hold the burn map against the planned dots and keep its picture."""
     if spec.card is not None:
-        run.dots_planned, run.dots_wrong = _compare_card(spec)
+        planned, wrong = _compare_card(spec)
         energy, one_dot, _ = _burned_piece(spec)
     else:
-        run.dots_planned = run.dots_wrong = 0
-        for piece in pieces(spec):
-            planned, wrong = _compare_piece(piece)
-            run.dots_planned += planned
-            run.dots_wrong += wrong
+        counts = [_compare_piece(piece) for piece in pieces(spec)]
+        planned, wrong = sum(one for one, _ in counts), sum(one for _, one in counts)
         energy, one_dot, _ = _burned_piece(shown_piece(spec))
+    run.note(dots_planned=planned, dots_wrong=wrong)
     level = np.clip(energy / one_dot, 0, 1)
     if spec.mount.rotary:
         level = np.rot90(level, -1 if spec.mount.top == "left" else 1)

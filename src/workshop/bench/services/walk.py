@@ -10,8 +10,7 @@ from engraving.place import border_line, surface_of_what_is_told
 from engraving.spec import JobSpec
 from workshop.bench import witness
 from workshop.bench.link import Link, LinkError
-from workshop.bench.models import Run
-from workshop.bench.services.burns import CannotBurnError, told
+from workshop.bench.services.burns import CannotBurnError, hold_free_bench, told
 from workshop.jobs.models import Job
 from workshop.jobs.services.border import border_moves
 from workshop.jobs.services.tickets import spec_of
@@ -31,8 +30,7 @@ def walk(job: Job, box_mm: float = 0.0, power: float = 0.0) -> None:
         beyond the bed.
     """
     spec = spec_of(job)
-    if Run.objects.active().exists():
-        raise CannotBurnError("The bench is busy with a burn.")
+    hold_free_bench()
     if not (0 <= power <= MOST_POWER):
         raise CannotBurnError(f"A faint beam has at most {MOST_POWER:g} %.")
     if not (0 <= box_mm <= spec.machine.bed_height_mm):

@@ -324,7 +324,7 @@ def _point_at(job: Job, revision: Revision) -> None:
             continue
         known = pk is not None and model._default_manager.filter(pk=pk).exists()  # noqa: SLF001
         setattr(job, f"{name}_id", pk if known else None)
-    job.save()
+    job.save(update_fields=["head", "name", "burned_at", *_RELATIONS])
 
 
 def undo(job: Job) -> str:

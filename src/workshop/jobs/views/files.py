@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET
 
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.services import (
+    gate,
     outputs,
     path_view,
     pictures,
@@ -20,7 +21,6 @@ from workshop.jobs.services import (
     tickets,
     wall,
 )
-from workshop.jobs.services import readings as facts
 from workshop.jobs.views.answers import job_numbered, refused
 
 _FOR_EVER = "private, max-age=31536000, immutable"
@@ -148,19 +148,18 @@ def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
     if kind not in outputs.KINDS:
         raise Http404
     job = job_numbered(number)
-    if (
-        kind == "gcode"
-        and facts.weights(facts.quick_findings(job, tickets.spec_of(job)))[0]
-    ):
-        return refused("A stop holds this job; see its Check station.")
     text = request.GET.get("pixels", "")
     pixels = int(text) if text.isdecimal() else outputs.PROOF_PX
     stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
     try:
-        outputs.write_file(job, kind, stream, pixels)
+        why = gate.held(job) if kind == "gcode" else ""
+        if not why:
+            outputs.write_file(job, kind, stream, pixels)
     except tickets.Error as error:
+        why = error.message
+    if why:
         stream.close()
-        return refused(error.message)
+        return refused(why)
     stream.seek(0)
     return FileResponse(
         stream,

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 from workshop.jobs.forms import FORMS, form_class
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.services import (
+    gate,
     handling,
     intake,
     operations,
@@ -197,6 +198,7 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
     job = job_numbered(number)
     spec = tickets.spec_of(job)
     context = {"job": job, "spec": spec, "sheet": outputs.run_sheet(spec)}
+    context |= {"held": gate.held(job)}
     context |= handling.before_and_after(job, spec)
     context |= {"parts": operations.operation_times(spec)}
     context |= {"path": path_view.path_facts(spec), "path_key": path_view.path_key(spec)}

@@ -51,6 +51,7 @@ def fitted_mm(spec: JobSpec) -> tuple[float, float]:
     size, ratio = spec.size, spec.artwork.ratio
     if spec.keeps_dots:
         _, _, across, down = spec.artwork.window_px
+        across *= size.repeat
         times = max(1, round(size.cols / across))
         return across * times * size.along_mm, down * times * size.pitch_mm
     _, _, wide, high = engravable_box(spec.blank)
