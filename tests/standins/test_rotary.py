@@ -10,6 +10,8 @@ import math
 import numpy as np
 import pytest
 
+from engraving.gcode import read_moves
+from engraving.motion import estimate
 from engraving.place import (
     after_a_wrong_stop,
     mm_per_degree,
@@ -130,6 +132,37 @@ def test_rolled_up_again_it_is_the_picture(mount, rows):
     # A quarter back, it is the picture as it is looked at.
     upright = np.rot90(burned, -1 if mount.top == "left" else 1)
     assert (upright == pipeline.dots(spec).unpack().astype(bool)).all()
+
+
+@pytest.mark.parametrize("rows", ["x", "y"])
+@pytest.mark.parametrize("output", ["degrees", "scaled"])
+def test_in_inches_it_is_the_same_piece_in_the_same_time(output, rows):
+    """A degree is a degree in a file of inches too (NISTIR 6556, 2.1.2.5)."""
+    spec = job(MountPart(kind="chuck", output=output), 20.0, burn={"rows": rows})
+    metric = pipeline_of(scene(spec))
+    wanted, planned, text = rolled(spec, metric, 20.0)
+    in_inches = changed(spec, machine={"inches": True, "decimals": 5})
+    found, _, inch_text = rolled(in_inches, metric, 20.0)
+    assert found.clock_s == pytest.approx(wanted.clock_s, rel=1e-3)
+    for reach in (np.min, np.max, np.mean):
+        ends, also = (reach(one.strokes()[:, :2], axis=0) for one in (wanted, found))
+        assert also == pytest.approx(ends, abs=0.01)
+    # What a scaled Y stands for is known to the controller alone.
+    for one in (text, inch_text) if output == "degrees" else ():
+        read = estimate(read_moves(one), (3000, 3000), 300)
+        assert read.seconds == pytest.approx(planned.seconds, rel=0.02)
+
+
+@pytest.mark.parametrize("back", [True, False])
+def test_a_job_from_the_head_ends_where_it_began(back):
+    spec = job(
+        MountPart(kind="chuck", output="degrees", back_to_start=back), 20.0,
+        place={"zero": "head"},
+    )  # fmt: skip
+    text = rolled(spec, pipeline_of(scene(spec)), 20.0)[2]
+    assert b"G92X0A0\n" in text
+    home = b"G0X0A0S0" if back else b"G0X0S0"
+    assert text.rstrip().splitlines()[-3:] == [home, b"G92.1", b"M2"]
 
 
 def test_a_wrap_closes_within_a_dot():

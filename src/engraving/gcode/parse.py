@@ -166,13 +166,15 @@ def parse(data, state, ends, powers, feeds):  # type: ignore[no-untyped-def]  # 
                 told = (i, j, r, by_radius, absolute > 0)
                 if not _arc(x, y, new_x, new_y, 1 if motion == 3 else -1, told, ends[n]):
                     return n, 5, line
+            # A alone is fed in degrees, whatever the unit of length.
+            alone = new_a != a and new_x == x and new_y == y
             x, y, a = new_x, new_y, new_a
             ends[n, 0], ends[n, 1], ends[n, 2] = x, y, a
             lit = on > 0 and motion >= 1 and s > 0
             powers[n] = np.int32(s + 0.5) if lit else 0
             if lit and powers[n] == 0:
                 powers[n] = 1
-            feeds[n] = f if motion >= 1 else 0.0
+            feeds[n] = 0.0 if motion < 1 else f / scale if alone else f
             n += 1
         at += 1
         line += 1

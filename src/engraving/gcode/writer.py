@@ -69,36 +69,34 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
             x,
             y,
             moves.power,
-            feed / np.float32(inch) if inch != 1 else feed,
+            feed,
             (decimals, second.letter),
             text,
             state,
         )
         put(text[:size].tobytes())
         yield moves
-    put(_footer(spec, raised=height != 0, home=second.home).encode("ascii"))
+    put(_footer(spec, raised=height != 0).encode("ascii"))
 
 
 class _SecondAxis(NamedTuple):
-    """What the second axis is called and told; of a rotary, not mm of its surface."""
+    """What the second axis is called and told; of a rotary, not mm of its surface.
+
+    ``places`` and ``speeds`` are factors: of positions in output units, and of feeds
+    in mm/min. Degrees are degrees in a file of inches too (NISTIR 6556, 2.1.2.5).
+    """
 
     letter: int
-    factor: float
-    turns_rows: bool
-    home: str
+    places: float
+    speeds: float
 
     def told(
         self, y: NDArray[np.int32], feed: NDArray[np.float32]
     ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
-        """Return where it is told to go, in output units, and how fast.
-
-        Rows that run round the piece are moves of this axis alone, so their
-        feed is in its own units.
-        """
-        if self.factor == 1:
-            return y, feed
-        turned = np.floor(y * self.factor + 0.5).astype(np.int32)
-        return turned, feed * np.float32(abs(self.factor)) if self.turns_rows else feed
+        """Return where it is told to go, in output units, and how fast a minute."""
+        if self.places != 1:
+            y = np.floor(y * self.places + 0.5).astype(np.int32)
+        return y, feed if self.speeds == 1 else feed * np.float32(self.speeds)
 
 
 def _from_zero(
@@ -112,10 +110,19 @@ def _from_zero(
 
 
 def _second_axis(spec: JobSpec) -> _SecondAxis:
-    mount = spec.mount
-    letter = "A" if mount.rotary and mount.output == "degrees" else "Y"
-    home = f"G0{letter}0S0\n" if mount.rotary and mount.back_to_start else ""
-    return _SecondAxis(ord(letter), written_per_mm(spec), spec.burn.rows == "y", home)
+    inch = MM_PER_INCH if spec.machine.inches else 1.0
+    per_mm, letter = written_per_mm(spec), _second_letter(spec)
+    # Rows that run round the piece move this axis alone; their feed is in its units.
+    speeds = abs(per_mm) if spec.burn.rows == "y" else 1.0
+    if letter == "A":
+        in_degrees = spec.burn.rows == "y"
+        return _SecondAxis(ord("A"), per_mm * inch, speeds if in_degrees else 1 / inch)
+    return _SecondAxis(ord("Y"), per_mm, speeds / inch)
+
+
+def _second_letter(spec: JobSpec) -> str:
+    """Return what the second axis is called: A where a rotary is told in degrees."""
+    return "A" if spec.mount.rotary and spec.mount.output == "degrees" else "Y"
 
 
 def _header(spec: JobSpec) -> str:
@@ -135,19 +142,26 @@ def _header(spec: JobSpec) -> str:
     air = f"{machine.air_on}\n" if spec.blows_air and machine.air_on else ""
     start = f"{'G20' if machine.inches else 'G21'}\nG90\nG94\n"
     if spec.place.zero == "head":
-        start += "G92X0Y0\n"
+        start += f"G92X0{_second_letter(spec)}0\n"
     words = "".join(f"; {line[:_COMMENT_WIDTH]}\n" for line in lines)
     return f"{words}{start}{own}{air}{machine.beam} S0\n"
 
 
-def _footer(spec: JobSpec, *, raised: bool, home: str = "") -> str:
-    machine = spec.machine
+def _footer(spec: JobSpec, *, raised: bool) -> str:
+    machine, home = spec.machine, _way_home(spec)
     down = "G0Z0\n" if raised else ""
     air = f"{machine.air_off}\n" if spec.blows_air and machine.air_off else ""
     own = "".join(f"{line}\n" for line in machine.footer.splitlines())
-    if spec.place.zero == "head":
-        home = "G0X0Y0S0\nG92.1\n"
     return f"S0\nM5\n{down}{home}{air}{own}M2\n"
+
+
+def _way_home(spec: JobSpec) -> str:
+    """Return the lines that go back to where the job began, where that is wanted."""
+    turned = spec.mount.rotary
+    second = f"{_second_letter(spec)}0" if not turned or spec.mount.back_to_start else ""
+    if spec.place.zero == "head":
+        return f"G0X0{second}S0\nG92.1\n"
+    return f"G0{second}S0\n" if turned and second else ""
 
 
 def _apart(size: SizePart) -> str:

@@ -51,7 +51,10 @@ def _oblique(spec: JobSpec) -> float:
 def _unit_length(spec: JobSpec) -> float:
     """Return the mm of surface that a written 1 stands for, the coarser axis's."""
     inch = MM_PER_INCH if spec.machine.inches else 1.0
-    return inch * max(1.0, 1 / abs(written_per_mm(spec)))
+    told = 1 / abs(written_per_mm(spec))
+    if spec.mount.rotary and spec.mount.output == "degrees":
+        return max(inch, told)  # degrees are degrees in inches too
+    return inch * max(1.0, told)
 
 
 def _row_distances(spec: JobSpec) -> list[float]:

@@ -122,6 +122,8 @@ class Interpreter:
             self.offset_x = self.x - targets["X"] * self.unit
         if "Y" in targets:
             self.offset_y = self.y - targets["Y"] * self.unit * self.y_factor
+        if "A" in targets:
+            self.offset_y = self.y - targets["A"] * self.a_factor
 
     def _words(self, text: str) -> list[tuple[str, float]]:
         if len(text) > LONGEST_LINE:
@@ -194,6 +196,7 @@ class Interpreter:
         power = min(self.s / self.s_max, 1.0) if lit else 0.0
         feed = self.feed if self.motion == 1 else 0.0
         if feed and self.x == before:
-            # A move of the second axis alone has its feed in that axis's units.
-            feed *= abs(self.a_factor if "A" in targets else self.y_factor)
+            # A move of the second axis alone has its feed in that axis's units:
+            # degrees a minute, whatever the unit of length.
+            feed *= abs(self.a_factor / self.unit if "A" in targets else self.y_factor)
         return Block(self.x, self.y, feed, power, self.beam == 4, self.z)
