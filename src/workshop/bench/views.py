@@ -11,6 +11,7 @@ from workshop.jobs.services import card_reading
 from workshop.jobs.views import camera
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.cards import card_job_numbered, card_page
+from workshop.shell.numbers import finite, whole
 from workshop.shell.services import Error, read_length
 
 
@@ -43,7 +44,7 @@ def walk(request: HttpRequest, number: int) -> HttpResponse:
     job = get_object_or_404(Job.objects.with_all(), number=number)
     box, power = request.POST.get("box", ""), request.POST.get("power", "")
     try:
-        services.walk(job, read_length(box or "0"), float(power or 0))
+        services.walk(job, read_length(box or "0"), finite(power or "0"))
     except (ValueError, Error):
         return HttpResponse("Type the box's height and the power in %.", status=422)
     except services.CannotBurnError as error:
@@ -140,8 +141,7 @@ def log(request: HttpRequest) -> HttpResponse:
 def keep_run(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what a burn was made with as a recipe, and rate it."""
     found = get_object_or_404(Run.objects.select_related("job"), pk=pk)
-    text = request.POST.get("rating", "0")
-    rating = min(int(text), 5) if text.isdigit() else 0
+    rating = min(whole(request.POST.get("rating", "0")) or 0, 5)
     name = " ".join(request.POST.get("name", "").split())[:100]
     try:
         recipe = services.keep_as_recipe(found, name, rating)

@@ -10,6 +10,7 @@ from django.db.models import Max
 from django.utils import timezone
 
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
+from workshop.shell.numbers import whole
 
 STATIONS = ("artwork", "blank", "tone", "dots", "burn", "place", "check", "run")
 _FIRST_NUMBER = 401
@@ -73,8 +74,8 @@ class JobQuerySet(models.QuerySet["Job"]):
     def found_by(self, text: str) -> "JobQuerySet":
         """Jobs whose name, customer or number match."""
         words = models.Q(name__icontains=text) | models.Q(customer__icontains=text)
-        if text.isdigit():
-            words |= models.Q(number=int(text))
+        if (number := whole(text)) is not None:
+            words |= models.Q(number=number)
         return self.filter(words)
 
     def next_number(self) -> int:

@@ -7,6 +7,7 @@ from django import forms
 from workshop.jobs import choices
 from workshop.jobs.forms.base import StationForm, model_choice
 from workshop.shelf.models import Machine, Recipe
+from workshop.shell.numbers import finite
 from workshop.shell.quantity import QuantityField
 
 _BURN_FOLDS = dict.fromkeys(("rows", "cross", "air", "focus", "pulse"), "rows")
@@ -49,7 +50,7 @@ class BurnForm(StationForm):
         if not text:
             return None
         try:
-            speed, power, passes, pitch = (float(part) for part in text.split())
+            speed, power, passes, pitch = (finite(part) for part in text.split())
         except ValueError:
             raise forms.ValidationError("This variant cannot be read.") from None
         return speed, power, int(passes), pitch

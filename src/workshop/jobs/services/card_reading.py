@@ -26,7 +26,7 @@ from engraving.cards import (
 )
 from engraving.errors import EngravingError, InputError
 from engraving.recipe import areal_dose_j_mm2, recipe_of, watts
-from engraving.spec import JobSpec, RecipePart
+from engraving.spec import MOST_CELLS_ALONG, JobSpec, RecipePart
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.services.tickets import spec_of
 from workshop.shelf.models import Recipe
@@ -38,6 +38,7 @@ from workshop.shelf.services import (
 )
 from workshop.shelf.services.photos import keep_image, read_photo
 from workshop.shelf.services.recipes import checked_part, create_recipe
+from workshop.shell.numbers import whole
 
 _LONGEST_PX = 6000
 _SHOWN_PX = 1400
@@ -191,11 +192,11 @@ def _view(spec: JobSpec, *, squared: bool) -> str:
 
 def _picked(layout: Layout, result: dict[str, Any], chosen: str) -> tuple[int, int] | None:
     """Return column and row of the cell that was clicked, or else of the best."""
-    parts = chosen.split("-")
-    if len(parts) == 2 and all(part.isdigit() for part in parts):
-        column, row = int(parts[0]), int(parts[1])
-        if column < layout.columns and row < layout.rows:
-            return column, row
+    column, row = (whole(part) for part in chosen.partition("-")[::2])
+    if column is None or row is None:
+        column = row = MOST_CELLS_ALONG
+    if column < layout.columns and row < layout.rows:
+        return column, row
     best = result.get("best")
     return (best[0], best[1]) if best else None
 

@@ -12,6 +12,7 @@ from engraving.spec import JobSpec
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.operations import operation_times
 from workshop.jobs.services.pictures import Picture
+from workshop.shell.numbers import finite
 
 _MOST_PX = 2000
 _RIM = 0.04
@@ -46,8 +47,11 @@ def path_key(spec: JobSpec) -> str:
 def _looked(spec: JobSpec, wanted: dict[str, str]) -> Looked:
     left, front, width, height = whole_window(spec)
     try:
-        x, y = float(wanted.get("x", left)), float(wanted.get("y", front))
-        wide, high = float(wanted.get("w", width)), float(wanted.get("h", height))
+        x, y = finite(wanted.get("x", f"{left}")), finite(wanted.get("y", f"{front}"))
+        wide, high = (
+            finite(wanted.get("w", f"{width}")),
+            finite(wanted.get("h", f"{height}")),
+        )
         cols, rows = int(wanted.get("px", 800)), int(wanted.get("py", 600))
     except ValueError:
         return Looked(left, front, width, height, 800, 600)

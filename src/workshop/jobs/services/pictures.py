@@ -260,8 +260,8 @@ def colour_at(spec: JobSpec, x: float, y: float) -> str:
     """
     rgba = pipeline().likeness(spec)
     height, width = rgba.shape[:2]
-    column = min(max(int(x * width), 0), width - 1)
-    row = min(max(int(y * height), 0), height - 1)
+    column = min(int(min(max(x, 0.0), 1.0) * width), width - 1)
+    row = min(int(min(max(y, 0.0), 1.0) * height), height - 1)
     part = rgba[max(row - 2, 0) : row + 3, max(column - 2, 0) : column + 3, :3]
     red, green, blue = (round(float(v)) for v in part.reshape(-1, 3).mean(axis=0))
     return f"#{red:02x}{green:02x}{blue:02x}"

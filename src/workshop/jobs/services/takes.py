@@ -14,6 +14,7 @@ from workshop.jobs.services.pictures import view_keys
 from workshop.jobs.services.pieces import piece_key
 from workshop.jobs.services.readings import stage_facts
 from workshop.jobs.services.tickets import change, relations_of, spec_of
+from workshop.shell.numbers import whole
 
 MOST_TAKES = 26
 MOST_PINNED = 4
@@ -43,7 +44,8 @@ def take_of(job: Job, pk: str) -> Take:
     InputError
         When the job has no such take.
     """
-    found = job.takes.filter(pk=pk).first() if pk.isdecimal() else None
+    known = whole(pk)
+    found = None if known is None else job.takes.filter(pk=known).first()
     if found is None:
         raise InputError("There is no such take; it may have been dropped.")
     return found

@@ -31,6 +31,7 @@ from workshop.jobs.services import (
     tone_facts,
 )
 from workshop.jobs.services import readings as facts
+from workshop.shell.numbers import whole
 
 MARK_VALUES = {"kind": "upright", "x_mm": 0, "y_mm": 0, "width_mm": 50, "height_mm": 50}
 
@@ -157,7 +158,7 @@ def _bed_and_camera(spec: Any, job: Job) -> dict[str, Any]:
 def _operations_context(request: HttpRequest, job: Job, spec: Any) -> dict[str, Any]:
     """Return the list of operations, and the form of the one that was looked at last."""
     text = request.COOKIES.get("operation", "0")
-    ops = operations.operations_facts(spec, int(text) if text.isdecimal() else 0)
+    ops = operations.operations_facts(spec, whole(text) or 0)
     return {
         "ops": ops,
         "operation": operation_form(job, spec, ops["looked"]),

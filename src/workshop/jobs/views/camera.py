@@ -8,6 +8,7 @@ from django.views.decorators.http import require_GET, require_POST
 from workshop.jobs.models import Job
 from workshop.jobs.services import bed_camera, tickets
 from workshop.jobs.views.answers import answer, job_numbered, refused, sent_to
+from workshop.shell.numbers import whole
 
 _FOLD = "camera"
 _MOST_BYTES = 60_000_000
@@ -63,13 +64,18 @@ def lay(request: HttpRequest, number: int) -> HttpResponse:
     try:
         if text == "all":
             said = f"{bed_camera.lay_in_pockets(job)} pockets, as the blanks lie."
-        elif bed_camera.lay_on(job, int(text) if text.isdecimal() else -1):
+        elif bed_camera.lay_on(job, _at(text)):
             said = "Laid on the blank. Undo takes it back."
         else:
             said = "Laid on it, though it is not this job's blank. Undo takes it back."
     except tickets.Error as error:
         return refused(error.message)
     return answer(request, job_numbered(number), said=said)
+
+
+def _at(text: str) -> int:
+    at = whole(text)
+    return -1 if at is None else at
 
 
 @require_POST

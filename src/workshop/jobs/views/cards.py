@@ -13,6 +13,7 @@ from workshop.jobs.forms import NewCardForm
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.services import card_reading, cards, pieces, tickets
 from workshop.jobs.views.answers import job_numbered
+from workshop.shell.numbers import finite
 
 
 def new_card(request: HttpRequest) -> HttpResponse:
@@ -71,7 +72,7 @@ def _read(request: HttpRequest, job: Job) -> None:
     latest = _latest(job)
     if request.POST.get("again") and latest:
         corners = [
-            (float(x), float(y))
+            (finite(x), finite(y))
             for x, y in (
                 pair.split(",") for pair in request.POST.get("corners", "").split()
             )

@@ -22,6 +22,7 @@ from workshop.jobs.services import (
     wall,
 )
 from workshop.jobs.views.answers import job_numbered, refused
+from workshop.shell.numbers import finite, whole
 
 _FOR_EVER = "private, max-age=31536000, immutable"
 
@@ -75,7 +76,7 @@ def wall_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     if not wall.wall_key(spec):
         raise Http404
     try:
-        turn = float(request.GET.get("turn", "0"))
+        turn = finite(request.GET.get("turn", "0"))
     except ValueError:
         turn = 0.0
     return kept(wall.wall_picture(spec, turn if abs(turn) <= 360 else 0.0, 320))
@@ -149,7 +150,8 @@ def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
         raise Http404
     job = job_numbered(number)
     text = request.GET.get("pixels", "")
-    pixels = int(text) if text.isdecimal() else outputs.PROOF_PX
+    asked = whole(text)
+    pixels = outputs.PROOF_PX if asked is None else asked
     stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
     try:
         why = gate.held(job) if kind == "gcode" else ""

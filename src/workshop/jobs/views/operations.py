@@ -16,6 +16,7 @@ from workshop.jobs.views.answers import (
     operation_form,
     refused,
 )
+from workshop.shell.numbers import finite, whole
 
 _KINDS = ("hatch", "score", "cut")
 _SHAPES = ("rectangle", "rounded", "blank", "picture", "traced", "drawn")
@@ -27,13 +28,20 @@ def act(request: HttpRequest, number: int, verb: str) -> HttpResponse:
     """Do something to the list: add, remove, move, switch, look, or choose rings."""
     job = job_numbered(number)
     try:
-        at = int(request.POST.get("at", "0"))
+        at = _read_whole(request.POST.get("at", "0"))
         looked = _act(job, verb, at, request.POST)
     except (ValueError, KeyError):
         return refused("This operation cannot be read.")
     except tickets.Error as error:
         return refused(error.message)
     return _answer(request, number, looked)
+
+
+def _read_whole(text: str) -> int:
+    found = whole(text)
+    if found is None:
+        raise ValueError(text)
+    return found
 
 
 def _act(job: Job, verb: str, at: int, sent: Any) -> int:
@@ -45,11 +53,11 @@ def _act(job: Job, verb: str, at: int, sent: Any) -> int:
             raise KeyError(kind)
         return operations.add(job, kind, shape)
     if verb == "move":
-        return operations.move(job, at, int(sent["to"]))
+        return operations.move(job, at, _read_whole(sent["to"]))
     if verb in ("on", "seen"):
         operations.switch(job, at, verb)
     elif verb == "ring":
-        x, y = (float(part) for part in sent["point"].split())
+        x, y = (finite(part) for part in sent["point"].split())
         operations.press_ring(job, at, (x, y))
     elif verb == "all":
         operations.use_all(job, at)
@@ -65,14 +73,14 @@ def _act(job: Job, verb: str, at: int, sent: Any) -> int:
 def change(request: HttpRequest, number: int) -> HttpResponse:
     """Change the settings of the operation that is looked at."""
     job = job_numbered(number)
-    at = request.POST.get("at", "")
+    at = whole(request.POST.get("at", ""))
     spec = tickets.spec_of(job)
-    if not at.isdecimal() or int(at) >= len(spec.operations):
+    if at is None or at >= len(spec.operations):
         return refused("This operation is not on the list any more.")
-    form = operation_form(job, spec, int(at), request.POST)
+    form = operation_form(job, spec, at, request.POST)
     said = meanwhile(request, job, form)
-    form.apply(lambda changes: operations.edit(job_numbered(number), int(at), changes))
-    return _answer(request, number, int(at), form if form.errors else None, said=said)
+    form.apply(lambda changes: operations.edit(job_numbered(number), at, changes))
+    return _answer(request, number, at, form if form.errors else None, said=said)
 
 
 @require_POST

@@ -33,6 +33,7 @@ from workshop.jobs.views.answers import (
     refused,
     ticket_context,
 )
+from workshop.shell.numbers import finite
 
 
 @require_POST
@@ -66,7 +67,7 @@ def pick_colour(request: HttpRequest, number: int) -> HttpResponse:
     """Drop the colour at a point of the file."""
     job = job_numbered(number)
     try:
-        x, y = float(request.POST["x"]), float(request.POST["y"])
+        x, y = finite(request.POST["x"]), finite(request.POST["y"])
         colour = pictures.colour_at(tickets.spec_of(job), x, y)
         stations.change_station(job, "artwork", {"drop_add": colour})
     except (KeyError, ValueError):

@@ -26,6 +26,7 @@ from workshop.shelf.services.recipes import (
     create_recipe,
     recipe_part,
 )
+from workshop.shell.numbers import finite
 
 _SETTINGS = (
     "kind", "lens", "speed_mm_s", "power", "lowest_power", "passes", "pitch_mm", "method",
@@ -217,7 +218,7 @@ def _value(name: str, text: Any) -> Any:
 
 def _number(name: str, text: str) -> float:
     try:
-        return float(
+        return finite(
             text.replace(",", ".") if text.count(",") == 1 and "." not in text else text
         )
     except ValueError:

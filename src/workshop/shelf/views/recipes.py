@@ -11,6 +11,7 @@ from workshop.shelf.forms import ImportForm, RecipeFilter, RecipeForm
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.services import exchange, overview
 from workshop.shelf.services import recipes as verbs
+from workshop.shell.numbers import whole
 
 _TYPES = {"csv": "text/csv; charset=utf-8", "json": "application/json"}
 
@@ -70,8 +71,7 @@ def _initial(
 
 
 def _number(request: HttpRequest, name: str) -> int:
-    text = request.GET.get(name, "")
-    return int(text) if text.isdigit() else 0
+    return whole(request.GET.get(name, "")) or 0
 
 
 @require_POST

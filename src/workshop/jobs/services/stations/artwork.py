@@ -12,6 +12,7 @@ from workshop.jobs.services.intake import file_cell_mm, page_size
 from workshop.jobs.services.stations.across import lay_across
 from workshop.jobs.services.stations.edit import Edit, refitted, resized
 from workshop.jobs.services.tickets import updated
+from workshop.shell.numbers import whole
 
 
 def show_artwork(spec: JobSpec, job: Job) -> dict[str, Any]:
@@ -75,11 +76,12 @@ def _choose_sheet(edit: Edit) -> None:
     key, _, page = str(edit.changes["sheet"]).partition("-")
     sheets = [edit.job.artwork, *edit.job.sheets.all()]
     artwork = next((item for item in sheets if str(item.pk) == key), None)
-    if artwork is None or not page.isdigit():
+    at = whole(page)
+    if artwork is None or at is None:
         raise InputError("There is no such page.", field="sheet")
-    width, height = page_size(artwork, int(page))
+    width, height = page_size(artwork, at)
     edit.relations["artwork"] = artwork.pk
-    edit.spec = with_picture(edit.spec, artwork, int(page), width, height)
+    edit.spec = with_picture(edit.spec, artwork, at, width, height)
     lay_across(edit)
 
 
@@ -121,9 +123,9 @@ def _drop(edit: Edit) -> None:
         one["tolerance"] = edit.changes.get(f"drop{i}", one["tolerance"])
     if edit.changes.get("drop_add"):
         dropped.append({"colour": edit.changes["drop_add"]})
-    gone = str(edit.changes.get("drop_remove", ""))
-    if gone.isdigit() and int(gone) < len(dropped):
-        del dropped[int(gone)]
+    gone = whole(str(edit.changes.get("drop_remove", "")))
+    if gone is not None and gone < len(dropped):
+        del dropped[gone]
     if dropped != [one.model_dump() for one in edit.spec.artwork.dropped]:
         edit.spec = updated(edit.spec, {"artwork": {"dropped": dropped}})
 

@@ -10,6 +10,7 @@ from engraving.spec import DotsPart, JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.services.stations.edit import Edit
 from workshop.jobs.services.tickets import updated
+from workshop.shell.numbers import finite
 
 _CM_PER_INCH = 2.54
 _OF_REPRODUCTION = ("mode", "patches")
@@ -93,7 +94,7 @@ def read_patches(text: str) -> list[list[float]]:
     """
     pairs = [part.split() for part in re.split(r"[,;\n]", text) if part.strip()]
     try:
-        return [[float(share), float(light)] for share, light in pairs]
+        return [[finite(share), finite(light)] for share, light in pairs]
     except ValueError:
         raise InputError(
             "Type pairs of burned share and lightness, as in 0 78, 10 66, 50 38, 100 24.",

@@ -8,6 +8,7 @@ from engraving.lettering import FONTS
 from engraving.spec import JobSpec, TextLine
 from workshop.jobs.services.stations.edit import Edit
 from workshop.jobs.services.tickets import updated
+from workshop.shell.numbers import whole
 
 LINE_FIELDS = {
     "text": "text",
@@ -116,9 +117,9 @@ def _lines(edit: Edit) -> None:
     for i, line in enumerate(lines):
         for name, value in LINE_FIELDS.items():
             line[value] = edit.changes.get(f"line{i}_{name}", line[value])
-    gone = str(edit.changes.get("line_remove", ""))
-    if gone.isdigit() and int(gone) < len(lines):
-        del lines[int(gone)]
+    gone = whole(str(edit.changes.get("line_remove", "")))
+    if gone is not None and gone < len(lines):
+        del lines[gone]
     if edit.changes.get("line_add"):
         lines.append(_new_line(edit.spec).model_dump())
     if lines != before:

@@ -10,6 +10,7 @@ from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.stations.edit import Edit
 from workshop.jobs.services.tickets import updated
+from workshop.shell.numbers import finite
 
 
 def show_tone(spec: JobSpec, _job: Job) -> dict[str, Any]:
@@ -58,7 +59,7 @@ def _moved(group: str, values: dict[str, Any]) -> bool:
 def _points(text: str) -> list[list[float]]:
     """Return the points of a curve; one that is straight has none."""
     try:
-        points = [[float(x), float(y)] for x, y in json.loads(text or "[]")]
+        points = [[finite(str(x)), finite(str(y))] for x, y in json.loads(text or "[]")]
     except (ValueError, TypeError):
         raise InputError("The curve's points cannot be read.", field="curve") from None
     return [] if points == [[0.0, 0.0], [255.0, 255.0]] else points
