@@ -12,7 +12,7 @@ from workshop.bench.models import Run
 from workshop.jobs.forms import FORMS
 from workshop.jobs.services import takes
 from workshop.jobs.services.cards import open_card
-from workshop.jobs.services.tickets import change, spec_of
+from workshop.jobs.services.revisions import change, spec_of
 
 NO_NUMBERS = ["nan", "-inf", "1e308", "²", "9" * 5000]
 HX = {"HX-Request": "true"}

@@ -12,8 +12,9 @@ from support.jobs import png
 from workshop.jobs.models import Artwork, Font, Job
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.intake import keep_artwork
+from workshop.jobs.services.revisions import spec_of
 from workshop.jobs.services.store import artwork_path
-from workshop.jobs.services.tickets import open_job, spec_of
+from workshop.jobs.services.tickets import open_job
 
 LASSO = {"kind": "lasso", "points": [[0, 0], [0.5, 0], [0.5, 1], [0, 1]]}
 

@@ -16,7 +16,7 @@ from workshop.bench import services as bench
 from workshop.jobs.models import Job
 from workshop.jobs.services import bed_camera
 from workshop.jobs.services.lying import from_picture
-from workshop.jobs.services.tickets import change, spec_of, updated
+from workshop.jobs.services.revisions import change, spec_of, updated
 from workshop.shelf.services import duplicate_machine, machine_values, save_machine
 
 HX = {"HX-Request": "true"}

@@ -15,8 +15,8 @@ from workshop.jobs.forms import form_class
 from workshop.jobs.services.cards import open_card
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.readings import full_check, full_readings
+from workshop.jobs.services.revisions import spec_of
 from workshop.jobs.services.stations import station_values
-from workshop.jobs.services.tickets import spec_of
 from workshop.shelf.models import Machine, Recipe
 from workshop.shelf.services import put_machine, put_substrate, recipe_part
 

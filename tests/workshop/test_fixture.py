@@ -12,7 +12,7 @@ from support.jobs import png
 from workshop.bench.models import Run
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.outputs import open_job_file
-from workshop.jobs.services.tickets import shown_spec, spec_of
+from workshop.jobs.services.revisions import shown_spec, spec_of
 
 
 @pytest.fixture

@@ -8,7 +8,8 @@ from workshop.jobs.models import Job
 from workshop.jobs.services.handling import before_and_after
 from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.readings import full_check, quick_findings, station_lines
-from workshop.jobs.services.tickets import copy, open_job, spec_of
+from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.services.tickets import copy, open_job
 from workshop.shelf.models import Substrate
 from workshop.shelf.services import put_machine, put_recipe, put_substrate
 

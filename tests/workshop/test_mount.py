@@ -7,7 +7,8 @@ import pytest
 from support.gate import signed_gcode
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.handling import before_and_after
-from workshop.jobs.services.tickets import open_job, spec_of
+from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.services.tickets import open_job
 from workshop.shelf.services import put_blank
 
 

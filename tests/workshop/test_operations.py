@@ -8,7 +8,7 @@ from svgelements import SVG, Path
 
 from support.gate import signed_gcode
 from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.tickets import spec_of
+from workshop.jobs.services.revisions import spec_of
 from workshop.shelf.services import put_recipe, recipe_part
 
 HX = {"HX-Request": "true"}

@@ -22,7 +22,8 @@ from workshop.jobs.services.readings import (
     quick_findings,
     station_lines,
 )
-from workshop.jobs.services.tickets import open_job, spec_of
+from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.services.tickets import open_job
 from workshop.shell.services import in_shown_unit, inches_shown
 
 HX = {"HX-Request": "true"}

@@ -18,7 +18,7 @@ from workshop.bench.models import Run
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.services import pictures as pictures_of
 from workshop.jobs.services.pictures import VIEWS, view_keys
-from workshop.jobs.services.tickets import change, spec_of
+from workshop.jobs.services.revisions import change, spec_of
 
 
 def keys(ticket):

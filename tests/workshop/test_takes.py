@@ -11,7 +11,7 @@ from engraving.spec import JobSpec, between
 from support.jobs import changed
 from workshop.jobs.models import Job, Take
 from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.tickets import spec_of
+from workshop.jobs.services.revisions import spec_of
 
 
 @pytest.fixture

@@ -4,8 +4,8 @@ import pytest
 
 from support.jobs import png
 from workshop.jobs.models import STATIONS, Job
-from workshop.jobs.services import tickets
-from workshop.jobs.services.tickets import spec_of
+from workshop.jobs.services import revisions
+from workshop.jobs.services.revisions import spec_of
 
 
 def spec(ticket):
@@ -195,4 +195,4 @@ def test_copy_keeps_the_settings_and_remove_takes_off(client, act, ticket):
 def test_a_reload_brings_back_the_station(client, act, ticket):
     client.get(f"/jobs/{ticket.number}/burn/", headers={"HX-Request": "true"})
     assert b'data-station="burn"' in client.get(f"/jobs/{ticket.number}/").content
-    assert tickets.can_undo_redo(ticket) == (False, False)
+    assert revisions.can_undo_redo(ticket) == (False, False)

@@ -112,6 +112,7 @@ class Job(models.Model):
     head = models.ForeignKey(
         "Revision", null=True, on_delete=models.SET_NULL, related_name="+"
     )
+    revisions_made = models.PositiveIntegerField(default=0)
     station = models.CharField(max_length=20, default="artwork")
     visited = models.JSONField(default=list)
     signed_by = models.CharField(max_length=40, blank=True)

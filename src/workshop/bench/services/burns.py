@@ -33,7 +33,7 @@ from workshop.bench.models import Run
 from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.gate import held
-from workshop.jobs.services.tickets import spec_of
+from workshop.jobs.services.revisions import spec_of
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.services.recipes import add_version, create_recipe
 

@@ -13,7 +13,7 @@ from workshop.bench.link import Link, LinkError
 from workshop.bench.services.burns import CannotBurnError, hold_free_bench, told
 from workshop.jobs.models import Job
 from workshop.jobs.services.border import border_moves
-from workshop.jobs.services.tickets import spec_of
+from workshop.jobs.services.revisions import spec_of
 
 MOST_POWER = 5.0
 """More than so many percent is no faint beam; it would mark."""

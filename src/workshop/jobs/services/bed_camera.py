@@ -35,13 +35,8 @@ from engraving.units import png_density
 from workshop.jobs.models import Job
 from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.lying import from_picture
-from workshop.jobs.services.tickets import (
-    change,
-    open_described,
-    spec_of,
-    updated,
-    with_recipe,
-)
+from workshop.jobs.services.revisions import change, spec_of, updated
+from workshop.jobs.services.tickets import open_described, with_recipe
 from workshop.shelf.models import Machine, Recipe
 from workshop.shelf.services.photos import keep_image, read_photo
 

@@ -28,7 +28,7 @@ from engraving.errors import EngravingError, InputError
 from engraving.recipe import areal_dose_j_mm2, recipe_of, watts
 from engraving.spec import MOST_CELLS_ALONG, JobSpec, RecipePart
 from workshop.jobs.models import CardReading, Job
-from workshop.jobs.services.tickets import spec_of
+from workshop.jobs.services.revisions import spec_of
 from workshop.shelf.models import Recipe
 from workshop.shelf.services import (
     add_version,

@@ -9,13 +9,9 @@ from engraving.errors import InputError
 from engraving.spec import JobSpec, MachinePart, PlacePart, SubstratePart
 from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.card import card_of, relaid
-from workshop.jobs.services.tickets import (
-    centre_on_bed,
-    open_described,
-    updated,
-    with_recipe,
-)
+from workshop.jobs.services.tickets import centre_on_bed, open_described, with_recipe
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.services import recipe_part
 

@@ -117,6 +117,18 @@ def said(spec: JobSpec, paths: list[str]) -> list[str]:
     return [_say(path, flat[path]) for path in paths]
 
 
+def named(path: str, value: Any) -> str:
+    """Return a value of a job in a few words, whatever it is of."""
+    if path in _WORDS:
+        return _say(path, value)
+    part, _, name = path.partition(".")
+    words = name.removesuffix("_mm").removesuffix("_deg").replace("_", " ")
+    plain = isinstance(value, int | float | str) and not isinstance(value, bool)
+    shown = show_number(value, 3) if isinstance(value, int | float) else str(value)
+    what = f"{_OTHER.get(part, part)} {words}".strip()
+    return f"{what} {shown}" if plain else f"another {what}"
+
+
 def _say(path: str, value: Any) -> str:
     if path in _OTHER:
         return f"another {_OTHER[path]}"

@@ -13,7 +13,7 @@ from workshop.jobs.models import Artwork, Job
 from workshop.jobs.services.intake import add_sheet
 from workshop.jobs.services.lying import blank_on_bed, from_picture, svg_turn
 from workshop.jobs.services.pictures import view_keys
-from workshop.jobs.services.tickets import change, spec_of, updated
+from workshop.jobs.services.revisions import change, spec_of, updated
 
 _SHEET_RIM_MM = 12.0
 _LARGEST_SHEET_MM = 5000.0

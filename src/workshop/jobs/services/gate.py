@@ -3,7 +3,8 @@
 from engraving.check import held_by
 from workshop.jobs.models import Job
 from workshop.jobs.services.readings import full_check
-from workshop.jobs.services.tickets import is_signed, spec_of
+from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.services.tickets import is_signed
 
 
 def held(job: Job) -> str:

@@ -5,7 +5,8 @@ from typing import Any
 from engraving.errors import InputError
 from engraving.spec import JobSpec
 from workshop.jobs.models import Job
-from workshop.jobs.services.tickets import change, copy, rename, spec_of, updated
+from workshop.jobs.services.revisions import change, spec_of, updated
+from workshop.jobs.services.tickets import copy, rename
 
 KINDS = {
     "upright": "Line into the depth",

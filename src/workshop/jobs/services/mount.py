@@ -21,9 +21,9 @@ from engraving.place import (
 )
 from engraving.spec import ROUND, Crop, JobSpec, MountPart
 from workshop.jobs.models import Job
+from workshop.jobs.services.revisions import spec_of, updated
 from workshop.jobs.services.stations.artwork import apply_artwork
 from workshop.jobs.services.stations.edit import Edit
-from workshop.jobs.services.tickets import spec_of, updated
 
 _LINE_MM = 50.0
 _FIELDS = {

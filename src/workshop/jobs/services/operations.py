@@ -26,7 +26,7 @@ from engraving.spec import RANK, DrawingPart, JobSpec, OperationPart
 from engraving.toolpath import record_strokes, turned_points
 from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.tickets import change, spec_of, updated
+from workshop.jobs.services.revisions import change, spec_of, updated
 from workshop.shelf.models import Recipe
 from workshop.shelf.services import recipe_part
 from workshop.shell.services import in_shown_unit

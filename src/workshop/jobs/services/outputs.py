@@ -22,8 +22,9 @@ from workshop.jobs.services.intake import keep_artwork, page_size
 from workshop.jobs.services.pieces import piece_picture
 from workshop.jobs.services.proof_sheet import proof_sheet
 from workshop.jobs.services.readings import full_check, quick_facts
+from workshop.jobs.services.revisions import change, spec_of, updated
 from workshop.jobs.services.store import artwork_path, keep_font, read_font
-from workshop.jobs.services.tickets import change, open_job, spec_of, updated
+from workshop.jobs.services.tickets import open_job
 
 KINDS = {
     "gcode": ("gcode", "text/plain"),

@@ -5,8 +5,8 @@ from typing import Any
 from engraving.errors import InputError
 from engraving.place import anchor_of
 from engraving.spec import JobSpec
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.edit import Edit
-from workshop.jobs.services.tickets import updated
 from workshop.shelf.services.machines import keep_points
 
 

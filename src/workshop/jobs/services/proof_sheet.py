@@ -15,7 +15,7 @@ from reportlab.pdfgen.canvas import Canvas
 from engraving.dots import METHODS
 from workshop.jobs.models import Job
 from workshop.jobs.services.pieces import piece_picture
-from workshop.jobs.services.tickets import spec_of
+from workshop.jobs.services.revisions import spec_of
 from workshop.shell.services import show_length, show_lengths, show_number
 
 _INK, _FAINT, _LINE = HexColor("#29231e"), HexColor("#6f6354"), HexColor("#d6c9b0")

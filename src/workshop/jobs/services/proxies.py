@@ -11,7 +11,7 @@ import math
 from engraving.proof import Window
 from engraving.spec import JobSpec
 from workshop.jobs.services.pictures import Picture, picture
-from workshop.jobs.services.tickets import updated
+from workshop.jobs.services.revisions import updated
 
 EXACT_AT_ONCE = 16_000_000
 """Grids of up to so many dots are shown exactly at once."""

@@ -24,14 +24,9 @@ from engraving.units import png_density
 from workshop.jobs.models import Job, Take
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.intake import keep_artwork
+from workshop.jobs.services.revisions import change, relations_of, spec_of
 from workshop.jobs.services.takes import take_spec
-from workshop.jobs.services.tickets import (
-    centre_on_bed,
-    change,
-    open_job,
-    relations_of,
-    spec_of,
-)
+from workshop.jobs.services.tickets import centre_on_bed, open_job
 
 _GAP_MM = 2.0
 _FOOT_MM = 5.0

@@ -13,7 +13,7 @@ from workshop.jobs.services.differences import differing, said
 from workshop.jobs.services.pictures import view_keys
 from workshop.jobs.services.pieces import piece_key
 from workshop.jobs.services.readings import stage_facts
-from workshop.jobs.services.tickets import change, relations_of, spec_of
+from workshop.jobs.services.revisions import change, relations_of, spec_of
 from workshop.shell.numbers import whole
 
 MOST_TAKES = 26

@@ -1,16 +1,11 @@
-"""Open, change, undo and redo jobs."""
+"""Tickets: opened, copied, visited, signed; and what a recipe makes of one."""
 
-from collections.abc import Mapping
-from datetime import timedelta
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Model
-from django.utils import timezone
-from pydantic import ValidationError
 
-from engraving.errors import EngravingError, InputError
-from engraving.place import burned_box, centred, engravable_box, mounted, shown_piece
+from engraving.errors import EngravingError
+from engraving.place import burned_box, centred, engravable_box, mounted
 from engraving.spec import (
     ArtworkPart,
     DotsPart,
@@ -20,22 +15,14 @@ from engraving.spec import (
     SidePart,
     SizePart,
     SubstratePart,
-    sentence,
 )
-from workshop.jobs.models import STATIONS, Artwork, Job, Revision, state_digest
+from workshop.jobs.models import STATIONS, Artwork, Job
+from workshop.jobs.services.revisions import begin, change, relations_of, spec_of, updated
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 from workshop.shelf.services import recipe_dose, recipe_part
 
-_ONE_STROKE = timedelta(seconds=2)
 _OF_ONE_STATE = ("check", "run")
 """Stations whose tick speaks of one state of a job, and so of no copy of it."""
-_RELATIONS: dict[str, type[Model]] = {
-    "artwork": Artwork,
-    "machine": Machine,
-    "substrate": Substrate,
-    "blank": Blank,
-    "recipe": Recipe,
-}
 
 _OF_RECIPE = (
     "speed_mm_s", "power", "passes", "both_ways", "cross", "air", "focus_mm", "pulse_khz",
@@ -44,16 +31,6 @@ _OF_RECIPE = (
 """What a job's burn takes from a recipe as it stands."""
 
 Error = EngravingError
-
-
-def spec_of(job: Job) -> JobSpec:
-    """Return a job's description."""
-    return JobSpec.model_validate(job.spec_data)
-
-
-def shown_spec(job: Job) -> JobSpec:
-    """Return the description of the piece that is looked at: one pocket's, in a fixture."""
-    return shown_piece(spec_of(job))
 
 
 def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
@@ -87,7 +64,7 @@ def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
         if recipe:
             spec = with_recipe(spec, recipe)
             relations["recipe"] = recipe.pk
-        _append(job, spec, "Opened", "", relations)
+        begin(job, spec, "Opened", relations)
     return job
 
 
@@ -232,128 +209,6 @@ def with_start(spec: JobSpec, part: RecipePart, source: str) -> JobSpec:
     return updated(without_recipe(spec), changes)
 
 
-def updated(spec: JobSpec, changes: Mapping[str, Any]) -> JobSpec:
-    """Return a spec with some values of some parts changed, checked anew.
-
-    Raises
-    ------
-    InputError
-        When the result is no valid job; ``field`` names the value at fault.
-    """
-    data = spec.model_dump(mode="json")
-    for part, values in changes.items():
-        if isinstance(values, dict) and isinstance(data[part], dict):
-            data[part].update(values)
-        else:
-            data[part] = values
-    try:
-        return JobSpec.model_validate(data)
-    except ValidationError as error:
-        steps = error.errors()[0]["loc"]
-        field = str(steps[1]) if len(steps) > 1 else ""
-        raise InputError(sentence(error), field=field) from None
-
-
-def change(
-    job: Job,
-    spec: JobSpec,
-    label: str,
-    touched: str = "",
-    relations: dict[str, int | None] | None = None,
-) -> bool:
-    """Make a revision of a job; return whether anything changed.
-
-    Changes of the same field in quick succession are one revision, so that
-    dragging a slider can be undone in one step.
-    """
-    same = spec == spec_of(job)
-    merged = {**relations_of(job), **(relations or {})}
-    if same and merged == relations_of(job):
-        return False
-    with transaction.atomic():
-        _append(job, spec, label, touched, merged)
-    return True
-
-
-def relations_of(job: Job) -> dict[str, int | None]:
-    """Return the shelf items and the artwork a job stands on, by name."""
-    return {name: getattr(job, f"{name}_id") for name in _RELATIONS}
-
-
-def _append(
-    job: Job,
-    spec: JobSpec,
-    label: str,
-    touched: str,
-    relations: dict[str, int | None],
-) -> None:
-    head = job.head
-    data = spec.model_dump(mode="json")
-    digest = state_digest(data, relations)
-    if head and touched and _continues(head, touched, job):
-        head.spec, head.relations, head.digest = data, relations, digest
-        head.save(update_fields=["spec", "relations", "digest", "changed"])
-    else:
-        number = head.number + 1 if head else 1
-        job.revisions.filter(number__gte=number).delete()
-        head = Revision.objects.create(
-            job=job,
-            number=number,
-            spec=data,
-            label=label[:120],
-            touched=touched[:120],
-            relations=relations,
-            digest=digest,
-        )
-    _point_at(job, head)
-
-
-def _continues(head: Revision, touched: str, job: Job) -> bool:
-    fresh = timezone.now() - head.changed < _ONE_STROKE
-    last = not job.revisions.filter(number__gt=head.number).exists()
-    return fresh and last and head.touched == touched
-
-
-def _point_at(job: Job, revision: Revision) -> None:
-    job.head = revision
-    job.name = revision.spec["name"]
-    job.burned_at = None
-    for name, model in _RELATIONS.items():
-        pk = revision.relations.get(name)
-        if pk == getattr(job, f"{name}_id") or (name == "artwork" and pk is None):
-            continue
-        known = pk is not None and model._default_manager.filter(pk=pk).exists()  # noqa: SLF001
-        setattr(job, f"{name}_id", pk if known else None)
-    job.save(update_fields=["head", "name", "burned_at", *_RELATIONS])
-
-
-def undo(job: Job) -> str:
-    """Step back one revision; return what was undone, empty when there is nothing."""
-    before = job.revisions.filter(number__lt=job.head.number).last() if job.head else None
-    if not before or not job.head:
-        return ""
-    label = job.head.label
-    _point_at(job, before)
-    return label
-
-
-def redo(job: Job) -> str:
-    """Step forward one revision; return what was redone, empty when there is nothing."""
-    after = job.revisions.filter(number__gt=job.head.number).first() if job.head else None
-    if not after:
-        return ""
-    _point_at(job, after)
-    return after.label
-
-
-def can_undo_redo(job: Job) -> tuple[bool, bool]:
-    """Return whether there is something to undo and to redo."""
-    if not job.head:
-        return False, False
-    numbers = list(job.revisions.values_list("number", flat=True))
-    return min(numbers) < job.head.number, max(numbers) > job.head.number
-
-
 def visit(job: Job, station: str) -> None:
     """Open a station; the one left behind counts as done."""
     if station not in STATIONS:
@@ -390,7 +245,7 @@ def copy(job: Job) -> Job:
             visited=[one for one in job.visited if one not in _OF_ONE_STATE],
         )
         twin.sheets.set(job.sheets.all())
-        _append(twin, spec_of(job), f"Copied from {job.number:04d}", "", relations_of(job))
+        begin(twin, spec_of(job), f"Copied from {job.number:04d}", relations_of(job))
     return twin
 
 

@@ -25,9 +25,9 @@ from workshop.jobs.services import (
     pictures,
     place_facts,
     proxies,
+    revisions,
     stations,
     takes,
-    tickets,
     tone_facts,
 )
 from workshop.jobs.services import readings as facts
@@ -114,10 +114,10 @@ def ticket_context(
     request: HttpRequest, job: Job, form: StationForm | None = None, *, live: bool = False
 ) -> dict[str, Any]:
     """Return what the ticket and its parts show."""
-    spec, slug = tickets.spec_of(job), job.station
-    shown = tickets.shown_spec(job)
+    spec, slug = revisions.spec_of(job), job.station
+    shown = revisions.shown_spec(job)
     found = facts.quick_findings(job, spec)
-    can_undo, can_redo = tickets.can_undo_redo(job)
+    can_undo, can_redo = revisions.can_undo_redo(job)
     context: dict[str, Any] = {
         "job": job,
         "spec": spec,

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 from workshop.jobs import choices
 from workshop.jobs.forms import NewCardForm
 from workshop.jobs.models import CardReading, Job
-from workshop.jobs.services import card_reading, cards, pieces, tickets
+from workshop.jobs.services import card_reading, cards, pieces, revisions, tickets
 from workshop.jobs.views.answers import job_numbered
 from workshop.shell.numbers import finite
 
@@ -34,7 +34,7 @@ def new_card(request: HttpRequest) -> HttpResponse:
 def card_job_numbered(number: int) -> Job:
     """Return the job of a ticket number that burns a card, or answer 404."""
     job = job_numbered(number)
-    if tickets.spec_of(job).card is None:
+    if revisions.spec_of(job).card is None:
         raise Http404
     return job
 

@@ -5,7 +5,7 @@ from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
-from workshop.jobs.services import contact, tickets
+from workshop.jobs.services import contact, revisions, tickets
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.files import kept
 
@@ -15,7 +15,7 @@ from workshop.jobs.views.files import kept
 def show(request: HttpRequest, number: int) -> HttpResponse:
     """Show every dot method, or one at several settings, on the same crop."""
     job = job_numbered(number)
-    spec = tickets.spec_of(job)
+    spec = revisions.spec_of(job)
     wanted = request.GET.dict()
     what = "settings" if wanted.get("what") == "settings" else "methods"
     if spec.keeps_dots:
@@ -40,7 +40,7 @@ def show(request: HttpRequest, number: int) -> HttpResponse:
 @require_GET
 def cell(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the picture of one cell; a key that is past gets nothing (204)."""
-    spec = tickets.spec_of(job_numbered(number))
+    spec = revisions.spec_of(job_numbered(number))
     if contact.sheet_key(spec) != key:
         return HttpResponse(status=204)
     try:

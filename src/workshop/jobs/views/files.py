@@ -17,6 +17,7 @@ from workshop.jobs.services import (
     pictures,
     pieces,
     proxies,
+    revisions,
     takes,
     tickets,
     wall,
@@ -53,26 +54,26 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
 def _spec_of(job: Job, wanted: dict[str, str]) -> Any:
     if "take" in wanted:
         return takes.take_spec(takes.take_of(job, wanted["take"]))
-    return tickets.shown_spec(job)
+    return revisions.shown_spec(job)
 
 
 @require_GET
 def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the whole proof, small; the key only makes the address unique."""
-    spec = tickets.shown_spec(job_numbered(number))
+    spec = revisions.shown_spec(job_numbered(number))
     return kept(pictures.thumbnail(spec, 400))
 
 
 @require_GET
 def piece(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the piece cut to its blank, small; the key only makes it unique."""
-    return kept(pieces.piece_picture(tickets.shown_spec(job_numbered(number)), 440))
+    return kept(pieces.piece_picture(revisions.shown_spec(job_numbered(number)), 440))
 
 
 @require_GET
 def wall_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return a round piece seen from a side; the key only makes the address unique."""
-    spec = tickets.spec_of(job_numbered(number))
+    spec = revisions.spec_of(job_numbered(number))
     if not wall.wall_key(spec):
         raise Http404
     try:
@@ -85,7 +86,7 @@ def wall_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
 @require_GET
 def path_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return a window of the tool path, each pixel with its time."""
-    spec = tickets.spec_of(job_numbered(number))
+    spec = revisions.spec_of(job_numbered(number))
     if path_view.path_key(spec) != key:
         return HttpResponse(status=204)
     return kept(path_view.path_picture(spec, request.GET.dict()))
@@ -94,7 +95,7 @@ def path_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
 @require_GET
 def path_heads(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return where the head is along the way."""
-    spec = tickets.spec_of(job_numbered(number))
+    spec = revisions.spec_of(job_numbered(number))
     if path_view.path_key(spec) != key:
         return HttpResponse(status=204)
     return HttpResponse(path_view.path_heads(spec), content_type="application/json")
@@ -104,7 +105,7 @@ def path_heads(request: HttpRequest, number: int, key: str) -> HttpResponse:
 @never_cache
 def uncropped(request: HttpRequest, number: int) -> HttpResponse:
     """Return the whole turned picture, to crop it."""
-    found = pictures.turned_source(tickets.spec_of(job_numbered(number)), 1600)
+    found = pictures.turned_source(revisions.spec_of(job_numbered(number)), 1600)
     return HttpResponse(found.data, content_type=found.content_type)
 
 
@@ -112,7 +113,7 @@ def uncropped(request: HttpRequest, number: int) -> HttpResponse:
 @never_cache
 def whole_file(request: HttpRequest, number: int) -> HttpResponse:
     """Return the file as it is, to set its corners."""
-    found = pictures.file_picture(tickets.spec_of(job_numbered(number)), 1600)
+    found = pictures.file_picture(revisions.spec_of(job_numbered(number)), 1600)
     return HttpResponse(found.data, content_type=found.content_type)
 
 
@@ -120,7 +121,9 @@ def whole_file(request: HttpRequest, number: int) -> HttpResponse:
 def mix(request: HttpRequest, number: int, name: str, key: str) -> HttpResponse:
     """Return the picture in one gray mix, small; the key only makes it unique."""
     try:
-        return kept(pictures.mix_picture(tickets.spec_of(job_numbered(number)), name, 200))
+        return kept(
+            pictures.mix_picture(revisions.spec_of(job_numbered(number)), name, 200)
+        )
     except tickets.Error as error:
         return refused(error.message)
 

@@ -3,7 +3,7 @@
 from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.jobs.services import fixture, intake, pictures, tickets
+from workshop.jobs.services import fixture, intake, pictures, revisions, tickets
 from workshop.jobs.views.answers import answer, job_numbered, refused
 from workshop.jobs.views.files import kept
 
@@ -29,7 +29,7 @@ def fill(request: HttpRequest, number: int) -> HttpResponse:
 @require_GET
 def pocket(request: HttpRequest, number: int, index: int, key: str) -> HttpResponse:
     """Return the proof in one pocket, small; the key only makes the address unique."""
-    spec = tickets.spec_of(job_numbered(number))
+    spec = revisions.spec_of(job_numbered(number))
     if spec.fixture is None or index >= spec.fixture.count:
         raise Http404
     return kept(pictures.thumbnail(fixture.pocket_piece(spec, index), 200))
@@ -40,7 +40,7 @@ def template(request: HttpRequest, number: int) -> HttpResponse:
     """Return the sheet that locates the blanks, as PDF at true size."""
     job = job_numbered(number)
     try:
-        sheet = fixture.template_sheet(tickets.spec_of(job))
+        sheet = fixture.template_sheet(revisions.spec_of(job))
     except tickets.Error as error:
         return refused(error.message)
     response = HttpResponse(sheet, content_type="application/pdf")

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.forms.operations import OperationForm
 from workshop.jobs.models import Job
-from workshop.jobs.services import operations, tickets
+from workshop.jobs.services import operations, revisions, tickets
 from workshop.jobs.views.answers import (
     answer,
     job_numbered,
@@ -74,7 +74,7 @@ def change(request: HttpRequest, number: int) -> HttpResponse:
     """Change the settings of the operation that is looked at."""
     job = job_numbered(number)
     at = whole(request.POST.get("at", ""))
-    spec = tickets.spec_of(job)
+    spec = revisions.spec_of(job)
     if at is None or at >= len(spec.operations):
         return refused("This operation is not on the list any more.")
     form = operation_form(job, spec, at, request.POST)
@@ -105,7 +105,7 @@ def give(request: HttpRequest, number: int, kind: str) -> HttpResponse:
     if kind not in types:
         raise Http404
     try:
-        data = operations.outline_file(tickets.spec_of(job_numbered(number)), kind)
+        data = operations.outline_file(revisions.spec_of(job_numbered(number)), kind)
     except tickets.Error as error:
         return refused(error.message)
     response = HttpResponse(data, content_type=types[kind])

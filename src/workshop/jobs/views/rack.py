@@ -10,7 +10,15 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.models import STATIONS, Job
-from workshop.jobs.services import engine, intake, outputs, pictures, pieces, tickets
+from workshop.jobs.services import (
+    engine,
+    intake,
+    outputs,
+    pictures,
+    pieces,
+    revisions,
+    tickets,
+)
 from workshop.jobs.services import readings as facts
 from workshop.jobs.views.answers import is_partial, job_numbered, refused
 
@@ -30,7 +38,7 @@ def rack(request: HttpRequest) -> HttpResponse:
 
 
 def _hanging(job: Job) -> dict[str, Any]:
-    spec = tickets.spec_of(job)
+    spec = revisions.spec_of(job)
     found = facts.quick_findings(job, spec)
     lines = facts.station_lines(job, spec, found)
     stops, cautions = facts.weights(found)
@@ -41,7 +49,7 @@ def _hanging(job: Job) -> dict[str, Any]:
         "spec": spec,
         "lines": lines,
         "done": done,
-        "key": pieces.piece_key(tickets.shown_spec(job)),
+        "key": pieces.piece_key(revisions.shown_spec(job)),
         "stops": stops,
         "cautions": cautions,
         "unfinished": unfinished,
@@ -68,7 +76,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
                 intake.add_sheet(opened[0], artwork)
             else:
                 opened.append(tickets.open_job(artwork))
-                pictures.begin_first(tickets.spec_of(opened[-1]))
+                pictures.begin_first(revisions.spec_of(opened[-1]))
         except tickets.Error as error:
             bad.append(f"{upload.name}: {error.message}")
     if not opened:

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.forms.takes import BetweenForm, StripForm
 from workshop.jobs.models import Job, Take
-from workshop.jobs.services import pieces, strip, takes, tickets
+from workshop.jobs.services import pieces, revisions, strip, takes, tickets
 from workshop.jobs.views.answers import answer, job_numbered, refused
 from workshop.jobs.views.files import kept
 
@@ -79,7 +79,7 @@ def compare(request: HttpRequest, number: int) -> HttpResponse:
 
 
 def _compared(job: Job, **forms: Any) -> dict[str, Any]:
-    spec = tickets.spec_of(job)
+    spec = revisions.spec_of(job)
     found = takes.compared(job, spec)
     return {
         "job": job,

@@ -18,6 +18,7 @@ from workshop.jobs.services import (
     path_view,
     pictures,
     pieces,
+    revisions,
     stations,
     store,
     tickets,
@@ -68,7 +69,7 @@ def pick_colour(request: HttpRequest, number: int) -> HttpResponse:
     job = job_numbered(number)
     try:
         x, y = finite(request.POST["x"]), finite(request.POST["y"])
-        colour = pictures.colour_at(tickets.spec_of(job), x, y)
+        colour = pictures.colour_at(revisions.spec_of(job), x, y)
         stations.change_station(job, "artwork", {"drop_add": colour})
     except (KeyError, ValueError):
         return refused("Pick a point on the picture.")
@@ -100,16 +101,16 @@ def station(request: HttpRequest, number: int, station: str) -> HttpResponse:
 
 def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
     tickets.visit(job, station)
-    before = tickets.spec_of(job)
+    before = revisions.spec_of(job)
     form_of = form_class(station, card=before.card is not None)
     form = form_of.of(request.POST, stations.station_values(job, station))
     said = meanwhile(request, job, form)
     form.apply(lambda changes: stations.change_station(job, station, changes))
     if form.errors:
         return answer(request, job_numbered(job.number), form, said=said)
-    said = said or also_changed(before, tickets.spec_of(job), form.typed)
+    said = said or also_changed(before, revisions.spec_of(job), form.typed)
     live = request.headers.get("X-Live") == "1" and not said
-    same = pictures.lies_the_same(before, tickets.spec_of(job))
+    same = pictures.lies_the_same(before, revisions.spec_of(job))
     return answer(request, job, live=live, ahead=same, said=said)
 
 
@@ -117,7 +118,7 @@ def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
 def step(request: HttpRequest, number: int, verb: str) -> HttpResponse:
     """Undo or redo one change."""
     job = job_numbered(number)
-    label = tickets.undo(job) if verb == "undo" else tickets.redo(job)
+    label = revisions.undo(job) if verb == "undo" else revisions.redo(job)
     word = "Undone" if verb == "undo" else "Done again"
     said = f"{word}: {label}." if label else f"There is nothing to {verb}."
     return answer(request, job_numbered(number), said=said)
@@ -128,7 +129,7 @@ def step(request: HttpRequest, number: int, verb: str) -> HttpResponse:
 def readings(request: HttpRequest, number: int) -> HttpResponse:
     """Show the readings computed from the real dots, and the exact histogram."""
     job = job_numbered(number)
-    spec = tickets.spec_of(job)
+    spec = revisions.spec_of(job)
     try:
         full = facts.full_readings(spec)
     except tickets.Error as error:
@@ -151,7 +152,7 @@ def findings(request: HttpRequest, number: int) -> HttpResponse:
 
 
 def _findings(job: Job) -> dict[str, Any]:
-    spec = tickets.spec_of(job)
+    spec = revisions.spec_of(job)
     found, fine = facts.full_check(spec)
     counts = {
         weight: sum(finding.severity == weight for finding in found)
@@ -163,7 +164,7 @@ def _findings(job: Job) -> dict[str, Any]:
         "findings": list(zip("ABCDEFGHIJKLMNOPQRSTUVWXYZ", found, strict=False)),
         "fine": fine,
         "counts": counts,
-        "key": pieces.piece_key(tickets.shown_spec(job)),
+        "key": pieces.piece_key(revisions.shown_spec(job)),
         "signed": tickets.is_signed(job),
     }
 
@@ -197,7 +198,7 @@ def sign(request: HttpRequest, number: int) -> HttpResponse:
 def sheet(request: HttpRequest, number: int) -> HttpResponse:
     """Show time, moves and file size."""
     job = job_numbered(number)
-    spec = tickets.spec_of(job)
+    spec = revisions.spec_of(job)
     context = {"job": job, "spec": spec, "sheet": outputs.run_sheet(spec)}
     context |= {"held": gate.held(job)}
     context |= handling.before_and_after(job, spec)

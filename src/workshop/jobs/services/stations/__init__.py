@@ -11,6 +11,7 @@ from typing import Any
 from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.services.pictures import begin
+from workshop.jobs.services.revisions import change, spec_of
 from workshop.jobs.services.stations.artwork import apply_artwork, show_artwork
 from workshop.jobs.services.stations.blank import apply_blank, show_blank
 from workshop.jobs.services.stations.card import apply_card, relaid, show_card
@@ -24,7 +25,7 @@ from workshop.jobs.services.stations.later import (
     show_place,
 )
 from workshop.jobs.services.stations.tone import apply_tone, show_tone
-from workshop.jobs.services.tickets import change, rename, spec_of
+from workshop.jobs.services.tickets import rename
 
 
 def station_values(job: Job, station: str) -> dict[str, Any]:

@@ -2,13 +2,13 @@
 
 from engraving.place import across_ratio, engravable_box
 from engraving.spec import Crop
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.edit import (
     Edit,
     centred_on_blank,
     refitted,
     resized,
 )
-from workshop.jobs.services.tickets import updated
 
 
 def lay_across(edit: Edit) -> None:

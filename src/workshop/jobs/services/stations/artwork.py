@@ -9,9 +9,9 @@ from engraving.errors import InputError
 from engraving.spec import ArtworkPart, Crop, JobSpec
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.services.intake import file_cell_mm, page_size
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.across import lay_across
 from workshop.jobs.services.stations.edit import Edit, refitted, resized
-from workshop.jobs.services.tickets import updated
 from workshop.shell.numbers import whole
 
 

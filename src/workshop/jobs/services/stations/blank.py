@@ -7,6 +7,7 @@ from engraving.place import piece_box
 from engraving.spec import MOST_APART, JobSpec, SubstratePart
 from engraving.units import dpi_to_pitch
 from workshop.jobs.models import Job
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.edit import (
     Edit,
     centred_on_blank,
@@ -14,12 +15,7 @@ from workshop.jobs.services.stations.edit import (
     refitted,
     resized,
 )
-from workshop.jobs.services.tickets import (
-    side_of,
-    updated,
-    with_recipe,
-    without_recipe,
-)
+from workshop.jobs.services.tickets import side_of, with_recipe, without_recipe
 from workshop.shelf.models import Blank, Recipe, Substrate
 from workshop.shell.services import show_length
 

@@ -13,8 +13,8 @@ from engraving.spec import ArtworkPart, BlankPart, CardPart, JobSpec
 from engraving.units import png_density
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.services.intake import keep_artwork
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.edit import Edit
-from workshop.jobs.services.tickets import updated
 
 _MARGIN_MM = 4.0
 

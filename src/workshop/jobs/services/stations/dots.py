@@ -8,8 +8,8 @@ from engraving.dots import METHODS
 from engraving.errors import InputError
 from engraving.spec import DotsPart, JobSpec
 from workshop.jobs.models import Job
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.edit import Edit
-from workshop.jobs.services.tickets import updated
 from workshop.shell.numbers import finite
 
 _CM_PER_INCH = 2.54

@@ -6,7 +6,7 @@ from typing import Any
 from engraving.place import anchor_of, engravable_box, from_anchor
 from engraving.spec import JobSpec
 from workshop.jobs.models import Job
-from workshop.jobs.services.tickets import updated
+from workshop.jobs.services.revisions import updated
 
 
 @dataclass

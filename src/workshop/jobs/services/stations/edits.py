@@ -6,8 +6,8 @@ from typing import Any
 from engraving.errors import InputError
 from engraving.lettering import FONTS
 from engraving.spec import JobSpec, TextLine
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.edit import Edit
-from workshop.jobs.services.tickets import updated
 from workshop.shell.numbers import whole
 
 LINE_FIELDS = {

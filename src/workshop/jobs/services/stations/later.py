@@ -9,12 +9,12 @@ from workshop.jobs.models import Job
 from workshop.jobs.services.fixture import changed_fixture, fixture_facts, shown_pocket
 from workshop.jobs.services.mount import apply_mount, show_mount
 from workshop.jobs.services.points import apply_points, read_from
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.across import lay_across, take_off_across
 from workshop.jobs.services.stations.blank import take_first_recipe
 from workshop.jobs.services.stations.edit import Edit
 from workshop.jobs.services.tickets import (
     centre_on_bed,
-    updated,
     with_recipe,
     with_start,
     without_recipe,

@@ -8,8 +8,8 @@ from engraving.spec import GROUPS, MOST_SHADES, JobSpec, TonePart
 from engraving.tone import auto_part
 from workshop.jobs.models import Job
 from workshop.jobs.services.engine import pipeline
+from workshop.jobs.services.revisions import updated
 from workshop.jobs.services.stations.edit import Edit
-from workshop.jobs.services.tickets import updated
 from workshop.shell.numbers import finite
 
 
