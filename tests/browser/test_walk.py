@@ -3,6 +3,9 @@
 import io
 import re
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
+from urllib.parse import urlencode
+from urllib.request import Request, urlopen
 
 import numpy as np
 import pytest
@@ -10,7 +13,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from support.running import until
-from support.walking import drawn, fresh_ticket, open_station, settled, sign_off
+from support.walking import drawn, fresh_ticket, held, open_station, settled, sign_off
 
 
 def reading(page, name):
@@ -295,3 +298,33 @@ def test_what_is_changed_while_an_answer_comes_is_kept(page, job):
     until(
         page, "document.querySelector('#res-artwork').textContent.startsWith('640 × 480')"
     )
+
+
+def test_many_hands_at_once_lose_nothing(page, job, address, folder):
+    """Posts of several threads on one ticket: every field holds what was sent to it."""
+    cookies = {one["name"]: one["value"] for one in page.context.cookies()}
+    sent = {
+        ("burn", "power"): 27, ("burn", "passes"): 3, ("burn", "speed"): 140,
+        ("tone", "gamma"): 1.4, ("tone", "brightness"): 12, ("place", "turn"): 7,
+        ("dots", "noise"): 4, ("blank", "pitch"): 0.15,
+    }  # fmt: skip
+
+    def post(one):
+        (station, name), value = one
+        data = urlencode({"changed": name, name: value}).encode()
+        asked = Request(f"{address}/jobs/{job}/{station}/", data)
+        asked.add_header("HX-Request", "true")
+        asked.add_header("X-CSRFToken", cookies["csrftoken"])
+        asked.add_header("Cookie", "; ".join(f"{k}={v}" for k, v in cookies.items()))
+        asked.add_header("Referer", address)
+        with urlopen(asked, timeout=90) as answer:
+            return answer.status
+
+    with ThreadPoolExecutor(len(sent)) as hands:
+        assert set(hands.map(post, sent.items())) == {200}
+    spec = held(folder, job)
+    burn, tone = spec["burn"], spec["tone"]
+    assert (burn["power"], burn["passes"], burn["speed_mm_s"]) == (27, 3, 140)
+    assert (tone["gamma"], tone["brightness"]) == (1.4, 12)
+    assert (spec["place"]["turn_deg"], spec["dots"]["noise"]) == (7, 4)
+    assert spec["size"]["pitch_mm"] == 0.15

@@ -12,8 +12,10 @@ from contextvars import ContextVar
 from datetime import timedelta
 from typing import Any
 
+from django.core.signals import request_started
 from django.db import transaction
 from django.db.models import Model
+from django.dispatch import receiver
 from django.utils import timezone
 from pydantic import ValidationError
 
@@ -42,6 +44,12 @@ _RELATIONS: dict[str, type[Model]] = {
 
 _met: ContextVar[str] = ContextVar("met", default="")
 """What this request's change met with; see `met`."""
+
+
+@receiver(request_started, dispatch_uid="nothing met yet")
+def _begin_request(**_: object) -> None:
+    """Forget what an earlier request of this thread met with and told nobody."""
+    _met.set("")
 
 
 def spec_of(job: Job) -> JobSpec:
@@ -173,7 +181,7 @@ def _laid_together(
 
 
 def tell(before: JobSpec, theirs: JobSpec, mine: JobSpec) -> None:
-    """Note for `met` what two changes of one job both touched, and what the first made it."""
+    """Note for `met` what two changes of one job both touched, and what the first made."""
     twice = [one for one in _differing(before, mine) if one in _differing(before, theirs)]
     data, wanted = (one.model_dump(mode="json") for one in (theirs, mine))
     lost = [

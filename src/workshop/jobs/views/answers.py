@@ -94,7 +94,8 @@ def answer(  # noqa: PLR0913 (all but the first three keywords)
     Where the grid stayed as it was (`live`, `ahead`) the table fetches its
     picture before the page has taken in the rest.
     """
-    context = {**ticket_context(request, job, form, live=live), "said": said}
+    context = ticket_context(request, job, form, live=live)
+    context["said"] = said or revisions.met()
     context |= also or {}
     page = "jobs/_partials/live.html" if live else "jobs/_partials/answer.html"
     response = render(request, page, context)

@@ -105,7 +105,9 @@ def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
     form_of = form_class(station, card=before.card is not None)
     form = form_of.of(request.POST, stations.station_values(job, station))
     said = meanwhile(request, job, form)
-    form.apply(lambda changes: stations.change_station(job, station, changes))
+    form.apply(
+        lambda changes: stations.change_station(job, station, changes, apart=bool(said))
+    )
     if form.errors:
         return answer(request, job_numbered(job.number), form, said=said)
     said = said or also_changed(before, revisions.spec_of(job), form.typed)
@@ -189,6 +191,8 @@ def sign(request: HttpRequest, number: int) -> HttpResponse:
     name = request.POST.get("initials", "").strip()
     if not name:
         return answer(request, job, said="Type your initials to sign off.")
+    if request.headers.get("X-Base", job.state) != job.state:
+        return answer(request, job, said="The job was changed since; look at it again.")
     tickets.sign_off(job, name)
     return answer(request, job_numbered(number), said=f"Signed off by {name[:40]}.")
 

@@ -11,7 +11,7 @@ from typing import Any
 from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.services.pictures import begin
-from workshop.jobs.services.revisions import change, spec_of
+from workshop.jobs.services.revisions import StaleError, change, renew, spec_of, tell
 from workshop.jobs.services.stations.artwork import apply_artwork, show_artwork
 from workshop.jobs.services.stations.blank import apply_blank, show_blank
 from workshop.jobs.services.stations.card import apply_card, relaid, show_card
@@ -27,6 +27,9 @@ from workshop.jobs.services.stations.later import (
 from workshop.jobs.services.stations.tone import apply_tone, show_tone
 from workshop.jobs.services.tickets import rename
 
+_TRIES = 4
+"""So often a change is made anew of a job that changes meanwhile; then it is laid over."""
+
 
 def station_values(job: Job, station: str) -> dict[str, Any]:
     """Return the values of a station's form."""
@@ -39,8 +42,15 @@ def _described(spec: JobSpec, station: str) -> str:
     return "card" if spec.card is not None and station == "artwork" else station
 
 
-def change_station(job: Job, station: str, changes: dict[str, Any]) -> bool:
+def change_station(
+    job: Job, station: str, changes: dict[str, Any], *, apart: bool = False
+) -> bool:
     """Apply the changed fields of a station; return whether anything changed.
+
+    Parameters
+    ----------
+    apart : bool
+        It is no stroke with what came before, which another page did.
 
     Raises
     ------
@@ -49,20 +59,44 @@ def change_station(job: Job, station: str, changes: dict[str, Any]) -> bool:
     """
     if station == "artwork" and {"name", "customer"} & set(changes):
         rename(job, changes.get("name", ""), changes.get("customer", job.customer))
-    edit = Edit(spec_of(job), changes, job)
+    seen, (label, touched) = spec_of(job), _words(station, changes)
+    for tries in range(_TRIES):
+        theirs, edit = spec_of(job), _edited(job, station, changes)
+        stroke = "" if apart or tries else touched
+        try:
+            done = change(
+                job, edit.spec, label, stroke, edit.relations,
+                only_as_seen=tries < _TRIES - 1,
+            )  # fmt: skip
+        except StaleError:
+            # Made anew of the job as it is now: what follows from a field follows again.
+            renew(job)
+            continue
+        if tries and done:
+            tell(seen, theirs, edit.spec)
+        break
+    if station in ("artwork", "tone", "dots"):
+        begin(job.number, edit.spec)
+    return done
+
+
+def _edited(job: Job, station: str, changes: dict[str, Any]) -> Edit:
+    edit = Edit(spec_of(job), dict(changes), job)
     _APPLY[_described(edit.spec, station)](edit)
     if edit.spec.card is not None:
         edit.spec, artwork = relaid(edit.spec)
         edit.relations["artwork"] = artwork.pk
+    return edit
+
+
+def _words(station: str, changes: dict[str, Any]) -> tuple[str, str]:
+    """Return what a change is called, and what it touched."""
     said = [name for name in sorted(changes) if name not in _SAY_HOW]
     touched = f"{station}:{','.join(said)}"
     if _ONE_EACH & set(changes):
         touched = ""
     words = dict.fromkeys(_LABELS.get(name, _plain(name)) for name in said)
-    label = ", ".join(words)
-    if station in ("artwork", "tone", "dots"):
-        begin(job.number, edit.spec)
-    return change(job, edit.spec, label or station, touched, edit.relations)
+    return ", ".join(words) or station, touched
 
 
 def _plain(name: str) -> str:
