@@ -1,8 +1,11 @@
 """Job files: ``job.json`` alone, or a zip of it with its artwork and uploaded fonts."""
 
 import json
+import lzma
 import re
+import struct
 import zipfile
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
@@ -95,6 +98,13 @@ def read_job_file(path: Path) -> JobFile:
     return JobFile(spec, beside.read_bytes() if beside.is_file() else None)
 
 
+_DAMAGED = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, EOFError, KeyError,
+    OSError, OverflowError, RuntimeError, ValueError,
+)  # fmt: skip
+"""All that reading a zip raises where its bytes are not what they say."""
+
+
 def read_job_zip(stream: BinaryIO) -> JobFile:
     """Return what a zip holds.
 
@@ -110,7 +120,7 @@ def read_job_zip(stream: BinaryIO) -> JobFile:
             held = name in archive.namelist()
             picture = _member(archive, name, LARGEST_FILE) if held else None
             return JobFile(spec, picture, _fonts(archive), _pictures(archive, spec))
-    except (zipfile.BadZipFile, KeyError, OSError, RuntimeError, NotImplementedError):
+    except _DAMAGED:
         raise JobError(
             f"This zip is damaged or holds no {_JOB_NAME}; export the job again."
         ) from None

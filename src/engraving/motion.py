@@ -112,7 +112,7 @@ class Clock:
         self._at = (float(x[-1]), float(y[-1]))
         self._note_bounds(x, y, moves.power)
         if moves.rows < 0:
-            self._count_rows(y[1:][moves.power > 0])
+            self._count_rows(x, y, moves.power > 0)
         else:
             self._sums[6] += moves.rows
         self._parts[moves.operation] = self._parts.get(moves.operation, 0.0) + float(
@@ -132,7 +132,12 @@ class Clock:
             _widen(self._burned, x[on], y[on])
             _widen(self._burned, x[on + 1], y[on + 1])
 
-    def _count_rows(self, rows: NDArray[np.float64]) -> None:
+    def _count_rows(
+        self, x: NDArray[np.float64], y: NDArray[np.float64], burns: NDArray[np.bool_]
+    ) -> None:
+        """Count the lines that burning moves lie on, along X or along Y."""
+        upward = np.abs(np.diff(y)) > np.abs(np.diff(x))
+        rows = np.where(upward, x[1:], y[1:])[burns]
         if rows.size:
             fresh = 0 if rows[0] == self._last_row else 1
             self._sums[6] += fresh + np.count_nonzero(np.diff(rows))

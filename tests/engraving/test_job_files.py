@@ -6,15 +6,18 @@ import os
 import subprocess
 import sys
 import zipfile
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from PIL import Image
 
-from engraving.errors import JobError
+from engraving.errors import EngravingError, JobError
 from engraving.jobfile import job_json, read_job_file, read_job_zip, write_job_zip
-from engraving.spec import JobSpec
+from engraving.spec import ArtworkPart, JobSpec, MachinePart, between
 from support.jobs import changed, png
 
 SOURCE = Path(__file__).resolve().parents[2] / "src"
@@ -185,3 +188,57 @@ def test_bad_input_gets_one_sentence_and_status_2(folder, arguments):
     assert done.stdout == ""
     assert len(done.stderr.strip().splitlines()) == 1
     assert "Traceback" not in done.stderr
+
+
+def _zip(packing):
+    """A job file as another program may have packed it again."""
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w", packing) as archive:
+        archive.writestr("job.json", job_json(JobSpec(artwork=ArtworkPart(file="a.png"))))
+        archive.writestr("a.png", png(np.zeros((4, 4), np.uint8)))
+    return stream.getvalue()
+
+
+ZIPS = {
+    one: _zip(one) for one in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED, zipfile.ZIP_LZMA)
+}
+
+
+@settings(max_examples=300)
+@given(data=st.data())
+def test_a_damaged_zip_is_refused_in_words_wherever_it_is_damaged(data):
+    """Cut short, or with some bytes that are others: no traceback, of any kind."""
+    whole = bytearray(ZIPS[data.draw(st.sampled_from(sorted(ZIPS)))])
+    for at in data.draw(st.lists(st.integers(0, len(whole) - 1), max_size=6)):
+        whole[at] = data.draw(st.integers(0, 255))
+    cut = data.draw(st.integers(0, len(whole)))
+    with suppress(EngravingError):
+        read_job_zip(io.BytesIO(bytes(whole[:cut])))
+
+
+def test_a_spot_of_its_own_stands_beside_lenses():
+    """What is typed for a job is its spot; another lens's is what that lens left."""
+    lenses = [{"name": "Short", "spot_mm": 0.08}, {"name": "Long", "spot_mm": 0.2}]
+    machine = {"lenses": lenses, "lens": "Short"}
+    assert MachinePart.model_validate(machine).spot_mm == 0.08
+    typed = MachinePart.model_validate({**machine, "spot_mm": 0.11})
+    assert typed.spot_mm == 0.11
+    assert MachinePart.model_validate(typed.model_dump()) == typed
+    fitted = {**MachinePart.model_validate(machine).model_dump(), "lens": "Long"}
+    assert MachinePart.model_validate(fitted).spot_mm == 0.2
+
+
+@pytest.mark.parametrize("share", [0.2, 0.5, 0.8])
+def test_between_two_jobs_a_choice_is_the_nearer_ones(share):
+    """Nothing lies between two of a few: a matrix of 2 and of 16, recipe and version."""
+    first = JobSpec(
+        dots={"matrix": 2}, burn={"recipe": "A", "recipe_version": 1, "power": 20}
+    )
+    second = JobSpec(
+        dots={"matrix": 16}, burn={"recipe": "B", "recipe_version": 9, "power": 40}
+    )
+    found, nearer = between(first, second, share), first if share < 0.5 else second
+    assert found.dots.matrix == nearer.dots.matrix
+    recipe = (nearer.burn.recipe, nearer.burn.recipe_version)
+    assert (found.burn.recipe, found.burn.recipe_version) == recipe
+    assert found.burn.power == pytest.approx(20 + 20 * share)

@@ -19,7 +19,7 @@ from engraving.recipe import (
 )
 from engraving.spec import ArtworkPart, JobSpec
 from engraving.toolpath import Moves
-from support.jobs import pipeline_of
+from support.jobs import changed, pipeline_of
 
 
 def path(points, feed_mm_s, power=0):
@@ -221,3 +221,17 @@ def test_our_own_rotary_files_say_their_diameter():
     )
     assert b"A" in stream.getvalue()
     assert again.seconds == pytest.approx(pipeline.estimate(spec).seconds, rel=0.01)
+
+
+@pytest.mark.parametrize("rows", ["x", "y"])
+@pytest.mark.parametrize("turn", [0, 90])
+def test_rows_are_counted_however_they_run(job, rows, turn):
+    """60 rows of 80 dots, or 80 columns of 60, as planned and as read from the file."""
+    spec, pipeline = job
+    spec = changed(
+        spec, burn={"rows": rows}, place={"x_mm": 60, "y_mm": 60, "turn_deg": turn}
+    )
+    stream = io.BytesIO()
+    planned = pipeline.write_gcode(spec, stream)
+    read = estimate(read_moves(stream.getvalue()), (3000, 3000), 300)
+    assert planned.rows == read.rows == {"x": 60, "y": 80}[rows]

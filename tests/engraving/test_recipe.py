@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from engraving.errors import InputError
 from engraving.recipe import (
     Candidate,
     areal_dose_j_mm2,
@@ -214,3 +215,8 @@ def test_the_fitted_lens_decides_the_spot():
         MachinePart(row_shift=((200, 0.1), (100, 0.1)))
     with pytest.raises(ValueError, match="plain ASCII"):
         MachinePart(header="G4 P1 ; ünïcode")
+
+
+def test_what_burns_nothing_cannot_be_carried_over():
+    with pytest.raises(InputError, match="burns nothing"):
+        carry_over(RecipePart(power=0.0), MachinePart(), MachinePart())

@@ -4,15 +4,18 @@ import re
 
 import numpy as np
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from engraving.artwork.dotted import LIKELY, dotted_odds
-from engraving.check import check_job
+from engraving.check import Finding, Severity, check_job
 from engraving.dots import METHODS, make_dots
+from engraving.errors import InputError
 from engraving.place import engravable_mask
 from engraving.spec import DotsPart
 from support.gate import signed_gcode
 from support.jobs import changed, png
 from workshop.jobs.models import Job
+from workshop.jobs.services import outputs
 from workshop.jobs.services.intake import keep_artwork
 from workshop.jobs.services.pictures import view_keys
 from workshop.jobs.services.readings import (
@@ -24,6 +27,7 @@ from workshop.jobs.services.readings import (
 )
 from workshop.jobs.services.revisions import spec_of
 from workshop.jobs.services.tickets import open_job
+from workshop.shelf.services import put_recipe
 from workshop.shell.services import in_shown_unit, inches_shown
 
 HX = {"HX-Request": "true"}
@@ -337,3 +341,130 @@ def test_a_dark_logo_on_what_is_lightened_is_told(client, act, ticket, shelf):
     logo.refresh_from_db()
     assert view_keys(spec_of(logo))["dots"] != keys
     assert "hardly_burned" not in rules(logo)
+
+
+class TestPictures:
+    """A picture is given under the key of what it shows, and under no other."""
+
+    def addresses(self, client, ticket):
+        for station in ("artwork", "tone", "place", "run"):
+            page = client.get(
+                f"/jobs/{ticket.number}/{station}/", headers=HX
+            ).content.decode()
+            page += client.get(f"/jobs/{ticket.number}/sheet/").content.decode()
+            found = re.findall(r'"(/jobs/\d+/(?:piece|thumb|mix|wall|path)/[^"?]+)"', page)
+            yield from (one if "." in one else f"{one}.png" for one in found)
+        keys = view_keys(spec_of(ticket))
+        window = "left=0&top=0&cols=20&rows=20&w=20&h=20"
+        for view, key in keys.items():
+            yield f"/jobs/{ticket.number}/picture/{view}/{key}/?{window}"
+        yield f"/jobs/{ticket.number}/thumb/{keys['proof']}.jpg"
+
+    def test_a_key_that_is_past_is_gone_for_good(self, client, act, ticket):
+        found = sorted(set(self.addresses(client, ticket)))
+        assert len(found) > 8
+        for address in found:
+            assert client.get(address).status_code == 200, address
+        act("tone", gamma="2")
+        act("artwork", turn="right")
+        act("blank", width="31", substrate=str(ticket.substrate_id))
+        for address in found:
+            view = address.split("/")[4] if "picture" in address else ""
+            if view != "veil":
+                answer = client.get(address)
+                assert (answer.status_code, answer["Cache-Control"]) == (410, "no-store"), (
+                    address
+                )
+
+    def test_texture_stays_on_the_blank_when_the_picture_moves(self, act, ticket):
+        spec = changed(spec_of(ticket), substrate={"texture": "wood"})
+        moved = changed(spec, size={"offset_x_mm": spec.size.offset_x_mm + 1})
+        was, now = view_keys(spec), view_keys(moved)
+        assert (was["face"] != now["face"], was["proof"] != now["proof"]) == (True, True)
+        assert was["dots"] == now["dots"]
+
+
+def test_a_tone_group_that_was_switched_on_stays_on(act, ticket):
+    """A slider of a group that is passed over switches it on; the next one leaves it on."""
+    act("tone", use_depths=False, use_detail=False)
+    assert {"depths", "detail"} <= set(spec_of(ticket).tone.off)
+    act("tone", shadows="20")
+    assert "depths" not in spec_of(ticket).tone.off
+    act("tone", gamma="1.5")
+    assert "depths" not in spec_of(ticket).tone.off
+    assert "detail" in spec_of(ticket).tone.off
+
+
+def test_a_recipe_of_another_pitch_is_taken_where_dots_are_kept(act, ticket, shelf):
+    """The dots stay where they are; only speed and power are the recipe's."""
+    act("artwork", keep_dots="on")
+    before = spec_of(ticket)
+    assert before.keeps_dots
+    act("burn", recipe=shelf["brown"].pk)
+    act("burn", machine=shelf["small"].pk)
+    after = spec_of(ticket)
+    assert (after.size, after.keeps_dots) == (before.size, True)
+
+
+def test_findings_are_lettered_beyond_z(client, ticket, monkeypatch):
+    many = [
+        Finding(f"rule{i}", Severity.NOTE, "burn", f"Note {i}.", "0") for i in range(60)
+    ]
+    monkeypatch.setattr("workshop.jobs.views.ticket.facts.full_check", lambda _: (many, []))
+    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    assert page.count("Note ") == 60
+    assert 'id="finding-AA"' in page
+    assert 'id="finding-BH"' in page
+
+
+def test_a_machine_keeps_all_of_its_return_rows(client, shelf):
+    table = [(10.0 * (i + 1), round(0.001 * i, 3)) for i in range(20)]
+    machine = shelf["bench"]
+    machine.part = {**machine.part, "row_shift": table}
+    machine.save()
+    page = client.get(f"/shelf/machines/{machine.pk}/")
+    form = page.context["form"]
+    data = {
+        name: form[name].value()
+        for name in form.fields
+        if form[name].value() not in (None, False)
+    }
+    data["note"] = "looked at"
+    assert client.post(f"/shelf/machines/{machine.pk}/", data).status_code == 302
+    machine.refresh_from_db()
+    assert machine.note == "looked at"
+    assert machine.part["row_shift"] == [list(one) for one in table]
+
+
+def test_a_recipe_without_power_is_carried_over_in_words(client, shelf):
+    nothing = put_recipe(shelf["bench"], shelf["wood"], "Nothing", power=0.0)
+    where = f"/shelf/recipes/{nothing.pk}/to/{shelf['small'].pk}/"
+    page = client.get(where, follow=True)
+    assert "burns nothing" in page.content.decode()
+    assert client.post(where, follow=True).status_code == 200
+
+
+def test_a_job_file_opens_whole_or_not_at_all(client, ticket, monkeypatch):
+    """Where the last step fails, no half-made ticket stays behind."""
+    given = b"".join(client.get(f"/jobs/{ticket.number}/files/job/").streaming_content)
+    monkeypatch.setattr(outputs, "_with_pictures_at_hand", lambda spec: spec)
+    monkeypatch.setattr(outputs, "change", _refuse)
+    answer = client.post("/jobs/new/", {"files": [SimpleUploadedFile("job.zip", given)]})
+    assert answer.status_code == 422
+    assert Job.objects.count() == 1
+
+
+def _refuse(*_args):
+    raise InputError("Not now.")
+
+
+def test_kept_dots_fill_their_pockets_or_are_refused(act, ticket):
+    """One picture across pockets would be cut between its dots."""
+    act("artwork", keep_dots="on")
+    act("place", fixture="on")
+    page = act("place", picture="across").content.decode()
+    assert "cannot be cut across the pockets" in page
+    assert spec_of(ticket).fixture.picture == "same"
+    wide = spec_of(ticket).size
+    with pytest.raises(ValueError, match=r"equal parts|whole multiple"):
+        changed(spec_of(ticket), size={"repeat": 7, "width_mm": wide.width_mm})

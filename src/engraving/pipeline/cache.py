@@ -4,13 +4,18 @@ import hashlib
 import json
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar, cast
 
 import numpy as np
+from shapely import get_num_coordinates
+from shapely.geometry.base import BaseGeometry
 
 T = TypeVar("T")
+
+_LEAST = 100
+"""Bytes that even a small result takes."""
 
 
 def stage_key(*parts: Any) -> str:
@@ -49,11 +54,21 @@ class StageCache:
                 found = self._find(key)
                 if found is not None:
                     return cast("T", found[0])
-            result = make()
+            try:
+                result = make()
+            except BaseException:
+                with self._lock:
+                    self._busy.pop(key, None)
+                raise
             with self._lock:
                 self._keep(key, result)
                 self._busy.pop(key, None)
         return result
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is being made."""
+        return bool(self._busy)
 
     def _find(self, key: str) -> tuple[Any, int] | None:
         found = self._kept.get(key)
@@ -70,12 +85,21 @@ class StageCache:
 
 
 def _size(result: object) -> int:
-    """Return about how many bytes a result's arrays hold."""
+    """Return about how many bytes a result takes, whatever it is made of."""
     if isinstance(result, np.ndarray):
         return int(result.nbytes)
-    if isinstance(result, tuple):
-        return sum(_size(item) for item in result)
+    if isinstance(result, str | bytes):
+        return _LEAST + len(result)
+    if isinstance(result, BaseGeometry):
+        return _LEAST + 16 * int(get_num_coordinates(result))
+    return _LEAST + sum(_size(one) for one in _held_in(result))
+
+
+def _held_in(result: object) -> Iterable[object]:
+    if isinstance(result, dict):
+        return result.values()
+    if isinstance(result, tuple | list):
+        return result
     if is_dataclass(result) and not isinstance(result, type):
-        held = [getattr(result, one.name) for one in fields(result)]
-        return 1024 + sum(item.nbytes for item in held if isinstance(item, np.ndarray))
-    return 1024
+        return [getattr(result, one.name) for one in fields(result)]
+    return ()

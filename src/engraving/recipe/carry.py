@@ -12,6 +12,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from statistics import median
 
+from engraving.errors import InputError
 from engraving.recipe.dose import areal_dose_j_mm2, watts
 from engraving.spec import (
     COARSEST_PITCH_MM,
@@ -89,8 +90,16 @@ def spot_of(machine: MachinePart, lens: str) -> float:
 
 
 def carry_over(recipe: RecipePart, source: MachinePart, target: MachinePart) -> Carried:
-    """Return a recipe for another machine, of equal areal dose within its limits."""
+    """Return a recipe for another machine, of equal areal dose within its limits.
+
+    Raises
+    ------
+    InputError
+        When it has no dose to keep.
+    """
     before = setting(recipe, source)
+    if before.dose <= 0:
+        raise InputError("This recipe burns nothing: its power is 0 %.", field="power")
     spot = target.spot_mm
     wide = max(before.pitch_mm / before.spot_mm, _CLOSEST) * spot
     pitch = round(min(max(wide, FINEST_PITCH_MM), COARSEST_PITCH_MM), 4)

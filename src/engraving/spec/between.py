@@ -1,11 +1,12 @@
 """A job between two others."""
 
-from typing import Any
+from typing import Any, Literal, get_origin
 
+from engraving.spec.base import Part
 from engraving.spec.job import JobSpec
 
 _BLENDED = ("tone", "dots", "reproduction", "burn", "size")
-_KEPT = frozenset({"recipe", "recipe_dose", "width_mm", "height_mm"})
+_KEPT = frozenset({"recipe_version", "recipe_dose", "width_mm", "height_mm", "repeat"})
 
 
 def between(first: JobSpec, second: JobSpec, share: float) -> JobSpec:
@@ -27,11 +28,18 @@ def between(first: JobSpec, second: JobSpec, share: float) -> JobSpec:
     data = nearer.model_dump(mode="json")
     pair = first.model_dump(mode="json"), second.model_dump(mode="json")
     for part in _BLENDED:
+        choices = _choices(type(getattr(nearer, part)))
         for name, value in data[part].items():
-            if name not in _KEPT:
+            if name not in _KEPT | choices:
                 ends = pair[0][part][name], pair[1][part][name]
                 data[part][name] = _blend(*ends, share, value)
     return JobSpec.model_validate(data)
+
+
+def _choices(part: type[Part]) -> set[str]:
+    """Return the names of values that are one of a few: nothing lies between those."""
+    fields = part.model_fields.items()
+    return {name for name, field in fields if get_origin(field.annotation) is Literal}
 
 
 def _blend(first: Any, second: Any, share: float, nearer: Any) -> Any:

@@ -131,13 +131,18 @@ class MachinePart(Part):
     @model_validator(mode="before")
     @classmethod
     def _fitted(cls, data: Any) -> Any:
-        """Let the spot be the fitted lens's."""
+        """Let the spot be the fitted lens's, unless one of its own was given.
+
+        A spot that is another lens's is what was left when that lens was taken out.
+        """
         if not isinstance(data, dict) or not data.get("lenses"):
             return data
         found = [_plain(one) for one in data["lenses"]]
         fitted = [one for one in found if one.get("name") == data.get("lens")] or found[:1]
-        return {**data, "lens": fitted[0].get("name", "Lens"),
-                "spot_mm": fitted[0].get("spot_mm", 0.1)}  # fmt: skip
+        spots = [one.get("spot_mm", 0.1) for one in found]
+        given = data.get("spot_mm")
+        spot = fitted[0].get("spot_mm", 0.1) if given is None or given in spots else given
+        return {**data, "lens": fitted[0].get("name", "Lens"), "spot_mm": spot}
 
     @model_validator(mode="after")
     def _speeds_rise(self) -> Self:

@@ -176,9 +176,14 @@ def _record_band(
         ways = feed_mm_min, reach, gap, path.both_ways
         used = _fill_power_band(strong, words, columns, rows, moves, ways, state)
     x, y, power, feed = moves
+    burned = int(np.count_nonzero(np.diff(y[:used][power[:used] > 0])))
+    burned += int((power[:used] > 0).any())
     if path.turned:
         x, y = y, x
-    return Moves(x[:used], y[:used], power[:used], feed[:used], path.unit_mm, path.z_mm)
+    return Moves(
+        x[:used], y[:used], power[:used], feed[:used], path.unit_mm, path.z_mm,
+        rows=burned,
+    )  # fmt: skip
 
 
 def _room(

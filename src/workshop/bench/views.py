@@ -7,7 +7,8 @@ from django.views.decorators.http import require_POST
 from workshop.bench import services, tasks
 from workshop.bench.models import Run
 from workshop.jobs.models import Job
-from workshop.jobs.services import card_reading
+from workshop.jobs.services import card_reading, pictures
+from workshop.jobs.services.revisions import shown_spec
 from workshop.jobs.views import camera
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.cards import card_job_numbered, card_page
@@ -60,11 +61,13 @@ def latest(request: HttpRequest, number: int) -> HttpResponse:
 
 def now(request: HttpRequest) -> HttpResponse:
     """Show what is on the bench."""
-    runs = list(Run.objects.active().select_related("job__machine", "job__substrate"))
+    related = ("job__machine", "job__substrate", "job__head")
+    runs = list(Run.objects.active().select_related(*related))
     last = (
         None if runs else Run.objects.select_related("job__machine").order_by("-pk").first()
     )
-    return render(request, "bench/_partials/now.html", {"runs": runs, "last": last})
+    shown = [(one, pictures.view_keys(shown_spec(one.job))["proof"]) for one in runs]
+    return render(request, "bench/_partials/now.html", {"runs": shown, "last": last})
 
 
 def lamp(request: HttpRequest) -> HttpResponse:

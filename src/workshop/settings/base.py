@@ -109,7 +109,9 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 MEDIA_ROOT = VAR / "files"
 STATIC_URL = "static/"
 WHITENOISE_USE_FINDERS = True
-WHITENOISE_MAX_AGE = 3600
+# Scripts import one another by plain addresses: each is asked for anew ("not modified"
+# is a short answer), so that an upgrade never mixes old ones with new.
+WHITENOISE_MAX_AGE = 0
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10 * 2**20
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 2**20

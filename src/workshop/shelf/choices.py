@@ -1,6 +1,10 @@
 """Choices of the shelf's forms; read-only."""
 
 from engraving.dots import METHODS
+from engraving.spec import machine
+
+MOST_LENSES, MOST_SHIFTS = machine.MOST_LENSES, machine.MOST_SHIFTS
+"""How many rows the machine's form has."""
 
 
 def beam_choices() -> list[tuple[str, str]]:

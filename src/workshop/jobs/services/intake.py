@@ -33,23 +33,24 @@ def keep_artwork(name: str, chunks: Iterable[bytes]) -> Artwork:
 def _record(name: str, path: Path, digest: str) -> Artwork:
     found = read_page(path, digest, 0)
     across, down = found.dpi or (None, None)
-    return Artwork.objects.create(
-        sha256=digest,
-        name=name[:200],
-        size_bytes=settle(path, digest),
-        width_px=found.width_px,
-        height_px=found.height_px,
-        format=found.format,
-        mode=found.mode,
-        dpi_x=across,
-        dpi_y=down,
-        two_level=found.two_level,
-        dotted=found.dotted,
-        smeared=found.smeared,
-        transparent=found.alpha is not None,
-        pages=found.pages,
-        notes=list(found.notes),
-    )
+    facts = {
+        "name": name[:200],
+        "size_bytes": settle(path, digest),
+        "width_px": found.width_px,
+        "height_px": found.height_px,
+        "format": found.format,
+        "mode": found.mode,
+        "dpi_x": across,
+        "dpi_y": down,
+        "two_level": found.two_level,
+        "dotted": found.dotted,
+        "smeared": found.smeared,
+        "transparent": found.alpha is not None,
+        "pages": found.pages,
+        "notes": list(found.notes),
+    }
+    # The same file may come in twice at once: the second finds what the first made.
+    return Artwork.objects.get_or_create(sha256=digest, defaults=facts)[0]
 
 
 def read_page(path: Path, digest: str, page: int) -> Read:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
+from django.db import transaction
 from PIL import Image
 
 from engraving.check import Fix, check_job
@@ -147,6 +148,7 @@ def _proof(spec: JobSpec, longest_px: int) -> bytes:
     return stream.getvalue()
 
 
+@transaction.atomic
 def open_job_file(stream: BinaryIO) -> Job:
     """Open a ticket from a job zip.
 

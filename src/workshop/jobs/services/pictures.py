@@ -60,10 +60,16 @@ def view_keys(spec: JobSpec) -> dict[str, str]:
         "source": stage_key("source", *_looks(spec), stages.placed_key(spec)),
         "toned": stages.finished_key(spec),
         "dots": stage_key(stages.dots_key(spec), spec.polarity),
-        "proof": stages.proof_key(spec),
+        "proof": stage_key(stages.proof_key(spec), *_on_blank(spec)),
         "veil": stages.mask_key(spec),
-        "face": stage_key("face", spec.substrate.model_dump(), spec.size.cell_mm),
+        "face": stage_key("face", spec.substrate.model_dump(), *_on_blank(spec)),
     }
+
+
+def _on_blank(spec: JobSpec) -> tuple[float, ...]:
+    """Return where on the blank the grid lies: its texture does not move along."""
+    size = spec.size
+    return (*size.cell_mm, size.cols, size.rows, size.offset_x_mm, size.offset_y_mm)
 
 
 def _looks(spec: JobSpec) -> tuple[str | int | float, ...]:

@@ -53,7 +53,9 @@ def keep_font(name: str, data: bytes) -> Font:
     digest = hashlib.sha256(data).hexdigest()
     path = font_path(digest)
     path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(data)
+    with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as target:
+        target.write(data)
+    Path(target.name).replace(path)
     label = name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ").strip()[:60]
     font, _ = Font.objects.get_or_create(sha256=digest, defaults={"name": label or "Font"})
     return font

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_GET
 
 from workshop.jobs.services import contact, revisions, tickets
 from workshop.jobs.views.answers import job_numbered, refused
-from workshop.jobs.views.files import kept
+from workshop.jobs.views.files import kept, past
 
 
 @require_GET
@@ -39,10 +39,10 @@ def show(request: HttpRequest, number: int) -> HttpResponse:
 
 @require_GET
 def cell(request: HttpRequest, number: int, key: str) -> HttpResponse:
-    """Return the picture of one cell; a key that is past gets nothing (204)."""
+    """Return the picture of one cell."""
     spec = revisions.spec_of(job_numbered(number))
     if contact.sheet_key(spec) != key:
-        return HttpResponse(status=204)
+        return past()
     try:
         crop = contact.Crop.read(spec, request.GET.dict())
         return kept(contact.cell_picture(spec, crop, request.GET.get("dots", "")))

@@ -30,7 +30,7 @@ _FOR_EVER = "private, max-age=31536000, immutable"
 
 @require_GET
 def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpResponse:
-    """Return a window of a view, of the job or a take; a key that is past gets 204."""
+    """Return a window of a view, of the job or a take."""
     job = job_numbered(number)
     wanted = request.GET.dict()
     if view not in pictures.VIEWS:
@@ -38,7 +38,7 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
     try:
         spec = _spec_of(job, wanted)
         if pictures.view_keys(spec)[view] != key:
-            return HttpResponse(status=204)
+            return past()
         if wanted.get("without") == "tone":
             spec = pictures.untoned(spec)
         window = pictures.window_of(spec, wanted)
@@ -59,23 +59,28 @@ def _spec_of(job: Job, wanted: dict[str, str]) -> Any:
 
 @require_GET
 def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
-    """Return the whole proof, small; the key only makes the address unique."""
+    """Return the whole proof, small."""
     spec = revisions.shown_spec(job_numbered(number))
+    if pictures.view_keys(spec)["proof"] != key:
+        return past()
     return kept(pictures.thumbnail(spec, 400))
 
 
 @require_GET
 def piece(request: HttpRequest, number: int, key: str) -> HttpResponse:
-    """Return the piece cut to its blank, small; the key only makes it unique."""
-    return kept(pieces.piece_picture(revisions.shown_spec(job_numbered(number)), 440))
+    """Return the piece cut to its blank, small."""
+    spec = revisions.shown_spec(job_numbered(number))
+    return (
+        kept(pieces.piece_picture(spec, 440)) if pieces.piece_key(spec) == key else past()
+    )
 
 
 @require_GET
 def wall_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
-    """Return a round piece seen from a side; the key only makes the address unique."""
+    """Return a round piece seen from a side."""
     spec = revisions.spec_of(job_numbered(number))
-    if not wall.wall_key(spec):
-        raise Http404
+    if wall.wall_key(spec) != key:
+        return past()
     try:
         turn = finite(request.GET.get("turn", "0"))
     except ValueError:
@@ -88,7 +93,7 @@ def path_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return a window of the tool path, each pixel with its time."""
     spec = revisions.spec_of(job_numbered(number))
     if path_view.path_key(spec) != key:
-        return HttpResponse(status=204)
+        return past()
     return kept(path_view.path_picture(spec, request.GET.dict()))
 
 
@@ -97,7 +102,7 @@ def path_heads(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return where the head is along the way."""
     spec = revisions.spec_of(job_numbered(number))
     if path_view.path_key(spec) != key:
-        return HttpResponse(status=204)
+        return past()
     return HttpResponse(path_view.path_heads(spec), content_type="application/json")
 
 
@@ -119,11 +124,12 @@ def whole_file(request: HttpRequest, number: int) -> HttpResponse:
 
 @require_GET
 def mix(request: HttpRequest, number: int, name: str, key: str) -> HttpResponse:
-    """Return the picture in one gray mix, small; the key only makes it unique."""
+    """Return the picture in one gray mix, small."""
     try:
-        return kept(
-            pictures.mix_picture(revisions.spec_of(job_numbered(number)), name, 200)
-        )
+        spec = revisions.spec_of(job_numbered(number))
+        if pictures.mix_key(spec) != key:
+            return past()
+        return kept(pictures.mix_picture(spec, name, 200))
     except tickets.Error as error:
         return refused(error.message)
 
@@ -136,6 +142,13 @@ def sheet_thumb(request: HttpRequest, pk: int, page: int) -> HttpResponse:
         return kept(pictures.sheet_picture(artwork, page, 200))
     except tickets.Error as error:
         return refused(error.message)
+
+
+def past() -> HttpResponse:
+    """Answer that a picture is not of the job as it is now: nobody may keep another."""
+    response = HttpResponse(status=410)
+    response["Cache-Control"] = "no-store"
+    return response
 
 
 def kept(found: pictures.Picture) -> HttpResponse:

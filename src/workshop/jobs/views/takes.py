@@ -12,7 +12,7 @@ from workshop.jobs.forms.takes import BetweenForm, StripForm
 from workshop.jobs.models import Job, Take
 from workshop.jobs.services import pieces, revisions, strip, takes, tickets
 from workshop.jobs.views.answers import answer, job_numbered, refused
-from workshop.jobs.views.files import kept
+from workshop.jobs.views.files import kept, past
 
 
 def _take(job: Job, pk: int) -> Take:
@@ -133,6 +133,8 @@ def make_strip(request: HttpRequest, number: int) -> HttpResponse:
 
 @require_GET
 def piece(request: HttpRequest, number: int, pk: int, key: str) -> HttpResponse:
-    """Return a take's piece, small; the key only makes the address unique."""
-    take = _take(job_numbered(number), pk)
-    return kept(pieces.piece_picture(takes.take_spec(take), 160))
+    """Return a take's piece, small."""
+    spec = takes.take_spec(_take(job_numbered(number), pk))
+    return (
+        kept(pieces.piece_picture(spec, 160)) if pieces.piece_key(spec) == key else past()
+    )

@@ -1,5 +1,8 @@
 """The ticket and the table. Views parse, call a service, render."""
 
+from collections.abc import Iterator
+from itertools import count, product
+from string import ascii_uppercase
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -163,12 +166,18 @@ def _findings(job: Job) -> dict[str, Any]:
     return {
         "job": job,
         "spec": spec,
-        "findings": list(zip("ABCDEFGHIJKLMNOPQRSTUVWXYZ", found, strict=False)),
+        "findings": list(zip(_letters(), found, strict=False)),
         "fine": fine,
         "counts": counts,
         "key": pieces.piece_key(revisions.shown_spec(job)),
         "signed": tickets.is_signed(job),
     }
+
+
+def _letters() -> Iterator[str]:
+    """Yield A to Z, then AA, AB and so on."""
+    for length in count(1):
+        yield from map("".join, product(ascii_uppercase, repeat=length))
 
 
 @require_POST

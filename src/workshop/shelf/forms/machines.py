@@ -11,9 +11,6 @@ from workshop.shelf.models import Machine
 from workshop.shell.names import NameField
 from workshop.shell.quantity import QuantityField
 
-_LENSES = 4
-_SHIFTS = 8
-
 
 def _speed(label: str, *, least: float = 0.1, **kwargs: Any) -> QuantityField:
     return QuantityField("mm/s", 1, least=least, most=20000, label=label, **kwargs)
@@ -93,7 +90,7 @@ class MachineForm(ShelfForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for i in range(_LENSES):
+        for i in range(choices.MOST_LENSES):
             of = f"of lens {i + 1}"
             self.fields[f"lens{i}_name"] = forms.CharField(required=False, max_length=100)
             self.fields[f"lens{i}_focal_mm"] = QuantityField(
@@ -108,7 +105,7 @@ class MachineForm(ShelfForm):
             self.fields[f"lens{i}_known"] = forms.ChoiceField(
                 choices=choices.known_choices, required=False
             )
-        for i in range(_SHIFTS):
+        for i in range(choices.MOST_SHIFTS):
             of = f"of return rows, {i + 1}"
             self.fields[f"shift{i}_speed"] = _speed("Speed", required=False, of=of)
             self.fields[f"shift{i}_mm"] = QuantityField(
@@ -122,16 +119,19 @@ class MachineForm(ShelfForm):
                 n: self[f"lens{i}_{n}"]
                 for n in ("name", "focal_mm", "spot_mm", "depth_mm", "known")
             }
-            for i in range(_LENSES)
+            for i in range(choices.MOST_LENSES)
         ]
         filled = sum(bool(row["name"].value()) for row in rows)
-        return rows[: min(filled + 1, _LENSES)]
+        return rows[: min(filled + 1, choices.MOST_LENSES)]
 
     def shifts(self) -> list[tuple[BoundField, BoundField]]:
         """Return the bound fields of the return-row table."""
-        rows = [(self[f"shift{i}_speed"], self[f"shift{i}_mm"]) for i in range(_SHIFTS)]
+        rows = [
+            (self[f"shift{i}_speed"], self[f"shift{i}_mm"])
+            for i in range(choices.MOST_SHIFTS)
+        ]
         filled = sum(bool(speed.value()) for speed, _ in rows)
-        return rows[: min(filled + 2, _SHIFTS)]
+        return rows[: min(filled + 2, choices.MOST_SHIFTS)]
 
     def clean(self) -> dict[str, Any]:
         """Leave empty numbers at what a new machine has."""

@@ -9,11 +9,10 @@ from pydantic import ValidationError
 from engraving.errors import EngravingError, InputError
 from engraving.recipe import focused, rayleigh_mm, run_up_mm
 from engraving.spec import LensPart, MachinePart, explain, sentence
+from engraving.spec.machine import MOST_LENSES, MOST_SHIFTS
 from workshop.shelf.models import Machine
 
 _LENS = ("name", "focal_mm", "spot_mm", "depth_mm", "known")
-MOST_LENSES = 4
-MOST_SHIFTS = 8
 
 STARTS: Mapping[str, Mapping[str, Any]] = MappingProxyType(
     {
@@ -212,7 +211,8 @@ def set_spot(machine: Machine, lens: str, spot_mm: float, depth_mm: float) -> No
     plain = [one.model_dump() for one in part.lenses] or [{"name": lens or "Lens 1"}]
     fitted = lens or part.lens or plain[0]["name"]
     lenses = [{**one, **found} if one["name"] == fitted else one for one in plain]
-    machine.part = _checked({**machine.part, "lenses": lenses, "lens": fitted})
+    known = {name: value for name, value in machine.part.items() if name != "spot_mm"}
+    machine.part = _checked({**known, "lenses": lenses, "lens": fitted})
     machine.save(update_fields=["part"])
 
 

@@ -217,7 +217,7 @@ def start_recipe(
             f"{one.name} on {one.machine}",
         )
         for one in (same or others)
-        if one.part.get("kind") in ("dots", "tone")
+        if one.part.get("kind") in ("dots", "tone") and one.part.get("power")
     ]
     found = starting_recipe(
         SubstratePart.model_validate(substrate.part),

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -12,6 +13,7 @@ from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.services import exchange, overview
 from workshop.shelf.services import recipes as verbs
 from workshop.shell.numbers import whole
+from workshop.shell.services import Error
 
 _TYPES = {"csv": "text/csv; charset=utf-8", "json": "application/json"}
 
@@ -100,9 +102,14 @@ def back_to(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 def carry(request: HttpRequest, pk: int, machine: int) -> HttpResponse:
     """Show a recipe carried over to another machine, or put it on the shelf."""
     item, target = _known(pk), get_object_or_404(Machine, pk=machine)
-    if request.method == "POST":
-        return redirect("recipe", pk=verbs.keep_carried(item, target).pk)
-    context = {"item": item, "target": target, "carried": services.carried(item, target)}
+    try:
+        if request.method == "POST":
+            return redirect("recipe", pk=verbs.keep_carried(item, target).pk)
+        carried = services.carried(item, target)
+    except Error as error:
+        messages.warning(request, error.message)
+        return redirect("recipe", pk=pk)
+    context = {"item": item, "target": target, "carried": carried}
     return render(request, "shelf/carry.html", context)
 
 

@@ -2,6 +2,7 @@
 
 import { holds, put } from '/static/shell/js/ledger.js';
 import { setAndPost } from './fields.js';
+import { afterRest } from './frames.js';
 
 const HAIR = 1e-6;
 const POST_AFTER_MS = 500;
@@ -218,6 +219,15 @@ document.addEventListener('pointerup', (event) => {
   dragged = null;
   post();
 });
+// A hand that the browser takes for scrolling moved nothing.
+document.addEventListener('pointercancel', (event) => {
+  if (panned?.id === event.pointerId) panned = null;
+  if (dragged?.id !== event.pointerId) return;
+  dragged = null;
+  document.querySelector('#guides')?.removeAttribute('d');
+  aim = null;
+  show();
+});
 document.addEventListener('wheel', (event) => {
   if (!event.target.closest?.('#bed')) return;
   event.preventDefault();
@@ -248,7 +258,7 @@ document.addEventListener('keydown', (event) => {
   const from = aim ?? corner();
   moveTo({ x: from.x + step[0] * mm, y: from.y + step[1] * mm });
   clearTimeout(resting);
-  resting = setTimeout(post, POST_AFTER_MS);
+  resting = afterRest(post, POST_AFTER_MS);
 });
 
 // The piece rolled up, turned by its slider; the angle outlasts an answer.
@@ -278,7 +288,8 @@ function begin() {
 }
 // An answer may bring the piece where the job has it by now, and a newer move be on its way.
 function settle() {
-  if (!aim || !piece()) return;
+  if (!piece()) [aim, resting] = [null, 0]; // the station was left, and what was moved sent
+  if (!aim) return;
   const field = document.querySelector('#station-form')?.elements.x;
   if (!resting && !dragged && !(field && holds(field))) aim = null;
   show();

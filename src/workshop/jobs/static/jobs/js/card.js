@@ -26,7 +26,9 @@ function corners() {
         move(i, (at.clientX - box.left) / box.width, (at.clientY - box.top) / box.height);
       };
     });
-    ring.addEventListener('pointerup', () => { ring.onpointermove = null; });
+    for (const end of ['pointerup', 'pointercancel']) {
+      ring.addEventListener(end, () => { ring.onpointermove = null; });
+    }
     ring.addEventListener('keydown', (event) => {
       const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
       if (!way) return;

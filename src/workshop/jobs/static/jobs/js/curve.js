@@ -2,6 +2,7 @@
 
 import { put } from '/static/shell/js/ledger.js';
 import { postLive } from './fields.js';
+import { afterRest } from './frames.js';
 import { post } from './line.js';
 
 const MOST = 16;
@@ -141,7 +142,7 @@ document.addEventListener('keydown', (event) => {
     move(index, [points[index][0] + step[0] * by, points[index][1] + step[1] * by]);
     live();
     clearTimeout(resting);
-    resting = setTimeout(settle, 600);
+    resting = afterRest(settle, 600);
   } else if ((event.key === 'Delete' || event.key === 'Backspace') && index > 0 && index < points.length - 1) {
     points.splice(index, 1);
     place();

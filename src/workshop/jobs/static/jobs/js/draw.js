@@ -2,7 +2,7 @@
 // tool is in hand. What is drawn shows at once and stays until the computed
 // picture has it.
 
-import { oncePerFrame } from './frames.js';
+import { afterRest, oncePerFrame } from './frames.js';
 import { TOOLS } from './tools.js';
 import { setting } from './settings.js';
 
@@ -229,7 +229,7 @@ export class Drawing {
     this.points = [from, { x: to.x + step[0] * far, y: to.y + step[1] * far }];
     this.paint();
     clearTimeout(this.resting);
-    this.resting = setTimeout(() => this.done(), 450);
+    this.resting = afterRest(() => this.tool === 'nudge' && this.points.length && this.done(), 450);
   }
 
   // Drawing

@@ -24,7 +24,7 @@ export class Layer {
     const turn = ++this.turn;
     try {
       const answer = await fetch(address);
-      if (!answer.ok || answer.status === 204) throw new Error(String(answer.status));
+      if (!answer.ok) throw new Error(String(answer.status));
       const bitmap = await createImageBitmap(await answer.blob());
       if (turn < (this.shown?.turn ?? 0)) return;
       this.shown = { bitmap, window, key, view, turn };
@@ -46,7 +46,7 @@ export class Layer {
     const turn = this.turn + 1;
     try {
       const answer = await fetch(address);
-      if (!answer.ok || answer.status === 204) throw new Error(String(answer.status));
+      if (!answer.ok) throw new Error(String(answer.status));
       const bitmap = await createImageBitmap(await answer.blob());
       if (this.turn > turn || this.shown?.key === key) return;
       this.shown = { bitmap, window, key: '', view, turn: turn - 1, quick: true };

@@ -2,6 +2,7 @@
 
 import { holds } from '/static/shell/js/ledger.js';
 import { setAndPost } from './fields.js';
+import { afterRest } from './frames.js';
 
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 
@@ -101,7 +102,7 @@ export class Letters {
     this.aim = { index, x: from.x + step[0] * mm, y: from.y + step[1] * mm, busy: true };
     this.arrange();
     clearTimeout(this.resting);
-    this.resting = setTimeout(() => this.post(), 400);
+    this.resting = afterRest(() => this.post(), 400);
   }
 
   post() {

@@ -23,10 +23,12 @@ export function post(form, { live = false } = {}) {
 
 // A button's values: of fields in sight as if typed, of hidden ones beside them.
 // `values` may be a function of the form, which then sees the newest.
-export function act(form, values, { live = false } = {}) {
-  waiting.push({ id: form.id, values, live });
+// `dropped` is called where the order is not sent, since what went before was refused.
+export function act(form, values, { live = false, dropped = null } = {}) {
+  waiting.push({ id: form.id, values, live, dropped });
   pump();
 }
+const drop = () => waiting.splice(0).forEach((order) => order.dropped?.());
 const after = (then) => {
   waiting.push({ issue: then });
   pump();
@@ -56,7 +58,10 @@ function pump() {
 
 function run(order) {
   const form = document.getElementById(order.id);
-  if (!form) return pump();
+  if (!form) {
+    order.dropped?.();
+    return pump();
+  }
   const values = typeof order.values === 'function' ? order.values(form) : order.values;
   const beside = {};
   for (const [name, value] of Object.entries(values)) {
@@ -143,15 +148,15 @@ document.addEventListener('htmx:beforeSwap', (event) => {
   if (lost) regained();
   const { form, carried } = flying;
   if (!form) {
-    if (xhr.status >= 400) waiting.length = 0;
+    if (xhr.status >= 400) drop();
     return;
   }
   if (xhr.status >= 400) {
     ledger.failed(form, carried);
-    waiting.length = 0;
+    drop();
   } else if (xhr.getResponseHeader('X-Faults')) {
     ledger.arrived(form, carried, new Set(xhr.getResponseHeader('X-Faults').split(',')));
-    waiting.length = 0; // whoever pressed them did not know of the fault
+    drop(); // whoever pressed them did not know of the fault
   } else ledger.arrived(form, carried, new Set());
 });
 // The fault is brought into sight, the keys with it unless they are at work elsewhere.

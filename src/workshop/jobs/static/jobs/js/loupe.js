@@ -65,10 +65,15 @@ export class Loupe {
     const address = `${base}picture/dots/${key}/?${wanted}`;
     if (address === this.asked) return;
     this.asked = address;
-    const answer = await fetch(address);
-    if (!answer.ok || answer.status === 204 || address !== this.asked) return;
-    const bitmap = await createImageBitmap(await answer.blob());
-    this.block = { bitmap, left, top, key };
+    try {
+      const answer = await fetch(address);
+      if (!answer.ok) throw new Error(String(answer.status));
+      const bitmap = await createImageBitmap(await answer.blob());
+      if (address === this.asked) this.block = { bitmap, left, top, key };
+    } catch {
+      // What failed is asked for again at the next look.
+      if (address === this.asked) this.asked = '';
+    }
   }
 
   draw() {

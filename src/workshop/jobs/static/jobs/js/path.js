@@ -18,10 +18,15 @@ class PathView {
     this.playing = 0;
     this.listen();
     this.load();
-    fetch(`${root.dataset.base}.json`).then((found) => found.json()).then((heads) => {
-      this.heads = heads;
-      this.draw();
-    });
+    this.follow();
+  }
+
+  // Of a path that is past there is nothing to see: the page brings the new one.
+  async follow() {
+    const found = await fetch(`${this.root.dataset.base}.json`).catch(() => null);
+    if (!found?.ok) return;
+    this.heads = await found.json();
+    this.draw();
   }
 
   async load() {
@@ -34,8 +39,8 @@ class PathView {
     const image = new Image();
     image.src = `${this.root.dataset.base}.png?${query}`;
     this.asked = image;
-    await image.decode();
-    if (this.asked !== image) return;
+    const came = await image.decode().then(() => true, () => false);
+    if (!came || this.asked !== image) return;
     const paper = new OffscreenCanvas(this.canvas.width, this.canvas.height);
     const pen = paper.getContext('2d', { willReadFrequently: true });
     pen.drawImage(image, 0, 0);
@@ -204,7 +209,9 @@ class PathView {
       this.pan((event.clientX - this.from[0]) / box.width, (event.clientY - this.from[1]) / box.height);
       this.from = [event.clientX, event.clientY];
     });
-    this.canvas.addEventListener('pointerup', () => { this.from = null; });
+    for (const end of ['pointerup', 'pointercancel']) {
+      this.canvas.addEventListener(end, () => { this.from = null; });
+    }
     this.canvas.addEventListener('keydown', (event) => {
       const act = {
         '+': () => this.zoom(1.4), '-': () => this.zoom(1 / 1.4), ArrowLeft: () => this.pan(0.1, 0),

@@ -15,7 +15,14 @@ export function send(field, value) {
   // The first stroke brings new buttons; after it only pictures and counts change.
   const known = fields.filter((one) => waiting[one].length)
     .every((one) => document.querySelector(`[data-set="${TAKEN_BACK[one]}"]`));
-  act(document.querySelector('#station-form'), gathered, { live: known });
+  act(document.querySelector('#station-form'), gathered, { live: known, dropped });
+}
+
+// Not sent: the strokes wait for the next one, or go by themselves where they still can.
+function dropped() {
+  queued = false;
+  const [field] = Object.entries(waiting).find(([, strokes]) => strokes.length) ?? [];
+  if (field && document.querySelector(`#station-form [name="${field}"]`)) setTimeout(() => send(field, waiting[field].pop()));
 }
 
 function gathered() {

@@ -512,6 +512,8 @@ export class Table {
   listenToKeys() {
     document.addEventListener('keydown', (event) => {
       if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+      // Takes side by side have these keys for themselves.
+      if (document.querySelector('.compare')) return;
       const tool = { d: 'divider', l: 'loupe', f: 'fit', 0: 'true' }[event.key.toLowerCase()];
       if (tool) this.use(tool);
       else if (event.key === '+' || event.key === '=') this.zoom(1.25);
