@@ -416,3 +416,108 @@ def test_a_reload_in_the_midst_of_it_shows_what_was_typed(page, job, folder):
         expect(page.locator("#f-passes")).to_have_value(passes)
     burn = held(folder, job)["burn"]
     assert (burn["speed_mm_s"], burn["passes"]) == (83, 5)
+
+
+def test_a_piece_moved_by_key_is_moved_though_the_station_is_left_at_once(
+    page, job, folder
+):
+    """The hand that rested at Place posts nothing at the next station, and loses nothing."""
+    open_station(page, 6)
+    x = held(folder, job)["place"]["x_mm"]
+    page.locator("#piece").focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    page.locator("#row-tone").click()
+    expect(page.locator("#station-3")).to_have_class(re.compile("is-cur"))
+    page.wait_for_timeout(900)
+    spec = held(folder, job)
+    assert spec["place"]["x_mm"] == pytest.approx(x + 2)
+    assert spec["tone"] == {**spec["tone"], "gamma": 1.0, "brightness": 0}
+    open_station(page, 6)
+    lies = page.locator("#piece").get_attribute("data-lies").split()
+    assert float(lies[0]) == pytest.approx(x + 2, abs=1e-3)
+    assert page.locator("#piece").get_attribute("transform") in (None, "translate(0 0)")
+
+
+def test_a_drag_that_the_browser_takes_for_scrolling_moves_nothing(page, job, folder):
+    open_station(page, 6)
+    x = held(folder, job)["place"]["x_mm"]
+    page.locator("#piece").evaluate(
+        """piece => {
+          const box = piece.getBoundingClientRect();
+          const at = (kind, by) => piece.dispatchEvent(new PointerEvent(kind, {
+            bubbles: true, cancelable: true, pointerId: 1, clientX: box.x + 20 + by, clientY: box.y + 20 }));
+          piece.setPointerCapture = () => {};
+          at('pointerdown', 0); at('pointermove', 60); at('pointercancel', 60); at('pointermove', 90);
+        }"""
+    )
+    expect(page.locator("#piece")).to_have_attribute("transform", "translate(0 0)")
+    page.wait_for_timeout(700)
+    assert held(folder, job)["place"]["x_mm"] == x
+
+
+def test_a_loupe_that_got_no_picture_asks_again(page, job):
+    """One answer is lost; the next look at the same spot brings it."""
+    lost = []
+
+    def lose_one(route):
+        if "w=192" in route.request.url and not lost:
+            lost.append(route.request.url)
+            return route.abort()
+        return route.continue_()
+
+    page.route("**/picture/dots/**", lose_one)
+    page.reload()
+    until(page, "document.querySelector('#stage').table.loupe")
+    until(page, "performance.now() > 1500")
+    page.locator("#aim").focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowLeft")
+    until(page, "document.querySelector('#stage').table.loupe.block")
+    assert lost
+    page.faults.clear()  # the lost answer
+
+
+def test_a_path_that_is_past_is_passed_over(page, job):
+    page.route("**/path/*", lambda route: route.fulfill(status=410))
+    open_station(page, 8)
+    expect(page.locator(".pathview")).to_be_visible()
+    page.locator(".pathview [data-all]").click()
+    page.wait_for_timeout(400)
+
+
+def test_keys_of_takes_side_by_side_leave_the_table_alone(page, job):
+    open_station(page, 5)
+    page.keyboard.press("k")
+    expect(page.locator(".take__pin")).to_have_count(1)
+    page.locator(".take__pin").click()
+    before = page.evaluate("document.querySelector('#stage').table.view.scale")
+    page.keyboard.press("v")
+    expect(page.locator(".compare")).to_be_visible()
+    for key in ("+", "+", "-", "0", "d", "l"):
+        page.keyboard.press(key)
+    page.keyboard.press("Escape")
+    expect(page.locator(".compare")).to_have_count(0)
+    assert page.evaluate("document.querySelector('#stage').table.view.scale") == before
+
+
+def test_a_stroke_is_sent_though_what_went_before_was_refused(page, job, folder):
+    """The order that was dropped is given again, and the next stroke goes too."""
+    open_station(page, 1)
+    page.locator("[data-fold=ground] > summary").click()
+    page.evaluate(
+        """async () => {
+          const { send } = await import('/static/jobs/js/strokes.js');
+          const { post } = await import('/static/jobs/js/line.js');
+          const field = document.querySelector('#f-straighten');
+          field.value = 'crooked';
+          field.dispatchEvent(new Event('input', { bubbles: true }));
+          post(document.querySelector('#station-form'));
+          const stroke = (x) => ({ kind: 'brush', points: [[x, 0.2], [x, 0.6]], size: 0.05 });
+          send('mask_add', stroke(0.3));
+          setTimeout(() => send('mask_add', stroke(0.6)), 600);
+        }"""
+    )
+    expect(page.locator("[data-set='mask_take=last']")).to_have_count(1)
+    page.wait_for_timeout(1500)
+    assert len(held(folder, job)["mask"]["edits"]) == 2

@@ -83,7 +83,9 @@ def moon(size: int = 1600, phase: float = 52.0, seed: int = 11) -> NDArray[np.ui
     albedo = np.clip(0.8 + 0.06 * rough - 0.38 * sea, 0.2, 1)
     edge = np.clip((1 - np.sqrt(round_)) * disc / 2 / 1.5 + 0.5, 0, 1)
     light = albedo * lit**0.75 * day * edge
-    return _codes((light / np.percentile(light[round_ < 0.95], 99.5)) ** (1 / 1.5))
+    # Of a thin crescent less is lit than the percentile leaves out; of a new moon nothing.
+    top = np.percentile(light[round_ < 0.95], 99.5) or light.max() or 1.0
+    return _codes((light / top) ** (1 / 1.5))
 
 
 def _pit(
