@@ -12,6 +12,7 @@ from support.jobs import png
 from workshop.jobs.models import Artwork, Font, Job
 from workshop.jobs.services.engine import pipeline
 from workshop.jobs.services.intake import keep_artwork
+from workshop.jobs.services.pictures import mix_key
 from workshop.jobs.services.revisions import spec_of
 from workshop.jobs.services.store import artwork_path
 from workshop.jobs.services.tickets import open_job
@@ -118,10 +119,11 @@ class TestGray:
         assert client.post(f"/jobs/{ticket.number}/pick/", {"x": "?"}).status_code == 422
 
     def test_every_mix_has_its_small_picture(self, client, ticket):
+        key = mix_key(spec(ticket))
         for name in ("luminance", "skin", "foliage and sky"):
-            answer = client.get(f"/jobs/{ticket.number}/mix/{name}/key.jpg")
+            answer = client.get(f"/jobs/{ticket.number}/mix/{name}/{key}.jpg")
             assert Image.open(io.BytesIO(answer.content)).size[0] <= 200
-        assert client.get(f"/jobs/{ticket.number}/mix/purple/key.jpg").status_code == 422
+        assert client.get(f"/jobs/{ticket.number}/mix/purple/{key}.jpg").status_code == 422
 
 
 class TestMask:

@@ -110,7 +110,7 @@ class TestContactSheet:
         address = re.search(r'<img src="([^"]+)"', page)[1].replace("&amp;", "&")
         assert client.get(address.split("&dots=")[0] + "&dots={").status_code == 422
         act("tone", gamma="2")
-        assert client.get(address).status_code == 204
+        assert client.get(address).status_code == 410
 
     def test_kept_dots_have_nothing_to_choose(self, client, ticket):
         spec = spec_of(ticket)

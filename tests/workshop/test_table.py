@@ -53,7 +53,7 @@ def test_a_past_key_is_gone_and_nonsense_gets_a_sentence(client, act, ticket):
     assert keys(ticket)["toned"] != old
     assert keys(ticket)["source"]
     gone = client.get(f"/jobs/{ticket.number}/picture/toned/{old}/", {"left": 0})
-    assert gone.status_code == 204
+    assert gone.status_code == 410
     for bad in (
         {"cols": 0},
         {"w": -1},

@@ -62,7 +62,7 @@ def test_cards_show_only_what_differs(client, post, pair, ticket):
     window = {"left": 0, "top": 0, "cols": 100, "rows": 100, "w": 100, "h": 100}
     base = f"/jobs/{ticket.number}/picture/proof/{piece['key-proof']}/"
     assert client.get(base, {**window, "take": pair[0].pk}).status_code == 200
-    assert client.get(base, window).status_code == 204
+    assert client.get(base, window).status_code == 410
     assert client.get(base, {**window, "take": "99"}).status_code == 422
     thumb = re.search(r'<img src="([^"]+)"', cards[0])[1]
     assert client.get(thumb).content.startswith(b"\x89PNG")

@@ -183,8 +183,12 @@ class Pipeline(PictureStages):
     def path_key(self, spec: JobSpec) -> str:
         """Key of the tool path and its time."""
         if spec.fixture is not None:
-            keys = [self.path_key(one) for one in pieces(spec)]
-            return stage_key("pockets", keys, spec.fixture.pause)
+            # Each pocket's job follows from these; four hundred keys take a second.
+            first = self.path_key(spec.model_copy(update={"fixture": None}))
+            pockets = spec.fixture.model_dump(mode="json", exclude={"shown"})
+            apart = spec.blank.width_mm, spec.blank.height_mm
+            lettered = spec.lettering.model_dump()
+            return stage_key("pockets", first, pockets, apart, lettered)
         machine = spec.machine
         return stage_key(
             "path",

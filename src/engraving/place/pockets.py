@@ -94,7 +94,7 @@ def pieces(spec: JobSpec) -> list[JobSpec]:
     """Return the jobs of all pieces that are burned, in their order."""
     if spec.fixture is None:
         return [spec]
-    return [piece_at(spec, index) for index in burning_order(spec)]
+    return [piece_at(spec, index, at) for at, index in enumerate(burning_order(spec))]
 
 
 def shown_piece(spec: JobSpec) -> JobSpec:
@@ -104,19 +104,25 @@ def shown_piece(spec: JobSpec) -> JobSpec:
     return piece_at(spec, min(spec.fixture.shown, spec.fixture.count - 1))
 
 
-def piece_at(spec: JobSpec, index: int) -> JobSpec:
-    """Return the job that one pocket burns, at its place."""
+def piece_at(spec: JobSpec, index: int, at: int | None = None) -> JobSpec:
+    """Return the job that one pocket burns, at its place.
+
+    Parameters
+    ----------
+    at : int, optional
+        Which in burning order it is; looked up where it is not given.
+    """
     fixture = spec.fixture
     if fixture is None:
         return spec
     x, y = pocket_offset(spec, index)
     pocket = fixture.pocket(index)
     turn = math.remainder(spec.place.turn_deg + pocket.turn_deg, 360)
-    at = {"x_mm": spec.place.x_mm + x, "y_mm": spec.place.y_mm + y, "turn_deg": turn}
+    place = {"x_mm": spec.place.x_mm + x, "y_mm": spec.place.y_mm + y, "turn_deg": turn}
     changes: dict[str, object] = {
         "fixture": None,
-        "place": spec.place.model_copy(update=at),
-        "lettering": _lettered(spec, index),
+        "place": spec.place.model_copy(update=place),
+        "lettering": _lettered(spec, index, at),
     }
     if fixture.picture == "own" and pocket.artwork is not None:
         changes["artwork"] = pocket.artwork
@@ -125,20 +131,22 @@ def piece_at(spec: JobSpec, index: int) -> JobSpec:
     return spec.model_copy(update=changes)
 
 
-def _lettered(spec: JobSpec, index: int) -> object:
+def _lettered(spec: JobSpec, index: int, at: int | None) -> object:
     """Return the lettering with the pocket's number and words in it."""
     fixture = spec.fixture
     if fixture is None or not spec.lettering.lines:
         return spec.lettering
-    order = burning_order(spec)
-    number = fixture.first_number + (order.index(index) if index in order else 0)
+    if at is None:
+        order = burning_order(spec)
+        at = order.index(index) if index in order else 0
+    number = fixture.first_number + at
     words: Sequence[str] = fixture.pocket(index).words
 
     def put(match: re.Match[str]) -> str:
         if match[1] == "n":
             return f"{number:0{fixture.digits}d}"
-        at = int(match[1]) - 1
-        return words[at] if at < len(words) else ""
+        column = int(match[1]) - 1
+        return words[column] if column < len(words) else ""
 
     lines = tuple(
         line.model_copy(update={"text": _PLACEHOLDER.sub(put, line.text)})

@@ -91,7 +91,7 @@ def _pocket(
     spec: JobSpec, fixture: FixturePart, index: int, number: int | None
 ) -> dict[str, Any]:
     x, y = pocket_offset(spec, index)
-    piece = piece_at(spec, index)
+    piece = piece_at(spec, index, (number or 1) - 1)
     pocket = fixture.pocket(index)
     return {
         "index": index,
