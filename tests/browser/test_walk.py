@@ -88,6 +88,7 @@ def test_from_a_photograph_to_a_burn(page, job):
 
     open_station(page, 8)
     expect(page.locator("#gcode-way")).to_contain_text("not signed off")
+    expect(page.locator("#stub-run")).to_contain_text("Back to Check")
     page.locator("#burn-button").click()
     expect(page.locator("#burn [role=alert]")).to_contain_text("not signed off")
     sign_off(page)
