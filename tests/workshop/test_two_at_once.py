@@ -67,6 +67,16 @@ def test_changes_that_do_not_go_together_are_refused_in_words(ticket):
     assert now(ticket) == kept
 
 
+def test_a_part_that_was_taken_away_comes_back_with_what_was_changed_in_it(ticket):
+    fixed = changed(spec_of(ticket), fixture={"columns": 2, "gap_x_mm": 3})
+    change(ticket, fixed, "Fixture")
+    first, second = twice(ticket)
+    change(first, changed(spec_of(first), fixture=None), "No fixture")
+    change(second, changed(spec_of(second), fixture={"gap_x_mm": 4}), "Gap")
+    assert now(ticket).fixture == changed(fixed, fixture={"gap_x_mm": 4}).fixture
+    assert "changed on another page" in revisions.met()
+
+
 def test_numbers_of_revisions_only_grow(ticket):
     seen = []
     for power in (50, 99):

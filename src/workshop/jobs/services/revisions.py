@@ -106,7 +106,6 @@ def begin(job: Job, spec: JobSpec, label: str, relations: Relations) -> None:
     _append(job, None, spec, label, "", relations)
 
 
-@transaction.atomic
 def change(
     job: Job,
     spec: JobSpec,
@@ -142,13 +141,14 @@ def change(
     merged = {**relations_of(job), **(relations or {})}
     if spec == spec_of(job) and merged == relations_of(job):
         return False
-    seen, now = job.state, _locked(job)
-    if now.state != seen:
-        if only_as_seen:
-            raise StaleError
-        spec, merged = _laid_together(job, spec, merged, now)
-        touched = ""
-    _append(job, now.head, spec, label, touched, merged)
+    with transaction.atomic():
+        seen, now = job.state, _locked(job)
+        if now.state != seen:
+            if only_as_seen:
+                raise StaleError
+            spec, merged = _laid_together(job, spec, merged, now)
+            touched = ""
+        _append(job, now.head, spec, label, touched, merged)
     return True
 
 
@@ -164,7 +164,7 @@ def _laid_together(
     before, theirs = spec_of(job), spec_of(now)
     data, wanted = (one.model_dump(mode="json") for one in (theirs, spec))
     for part, name in _differing(before, spec):
-        if name:
+        if name and data[part] is not None:
             data[part][name] = wanted[part][name]
         else:
             data[part] = wanted[part]
@@ -185,14 +185,19 @@ def tell(before: JobSpec, theirs: JobSpec, mine: JobSpec) -> None:
     twice = [one for one in _differing(before, mine) if one in _differing(before, theirs)]
     data, wanted = (one.model_dump(mode="json") for one in (theirs, mine))
     lost = [
-        named(".".join(filter(None, (part, name))), data[part][name] if name else None)
-        for part, name in twice
-        if (data[part][name] if name else data[part])
-        != (wanted[part][name] if name else wanted[part])
+        named(".".join(filter(None, one)), _value(data, one) if one[1] else None)
+        for one in twice
+        if _value(data, one) != _value(wanted, one)
     ]
     both = "This ticket was changed on another page meanwhile; both changes stand."
     there = f" It had {', '.join(lost)} there; Undo goes back to it." if lost else ""
     _met.set(both + there)
+
+
+def _value(data: dict[str, Any], path: tuple[str, str]) -> Any:
+    """Return a value of a job, or its whole part; None where the job has no such part."""
+    part, name = path
+    return data[part][name] if name and data[part] is not None else data[part]
 
 
 def _differing(first: JobSpec, second: JobSpec) -> list[tuple[str, str]]:
