@@ -113,11 +113,10 @@ def _second_axis(spec: JobSpec) -> _SecondAxis:
     inch = MM_PER_INCH if spec.machine.inches else 1.0
     per_mm, letter = written_per_mm(spec), _second_letter(spec)
     # Rows that run round the piece move this axis alone; their feed is in its units.
-    speeds = abs(per_mm) if spec.burn.rows == "y" else 1.0
+    round_it = spec.burn.rows == "y"
     if letter == "A":
-        in_degrees = spec.burn.rows == "y"
-        return _SecondAxis(ord("A"), per_mm * inch, speeds if in_degrees else 1 / inch)
-    return _SecondAxis(ord("Y"), per_mm, speeds / inch)
+        return _SecondAxis(ord("A"), per_mm * inch, abs(per_mm) if round_it else 1 / inch)
+    return _SecondAxis(ord("Y"), per_mm, (abs(per_mm) if round_it else 1.0) / inch)
 
 
 def _second_letter(spec: JobSpec) -> str:

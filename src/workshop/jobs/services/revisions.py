@@ -214,11 +214,6 @@ def _differing(first: JobSpec, second: JobSpec) -> list[tuple[str, str]]:
     return found
 
 
-def renew(job: Job) -> None:
-    """Bring a job up to date with the base."""
-    job.refresh_from_db()
-
-
 def _append(
     job: Job,
     head: Revision | None,

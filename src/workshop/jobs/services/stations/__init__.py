@@ -11,7 +11,7 @@ from typing import Any
 from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.services.pictures import begin
-from workshop.jobs.services.revisions import StaleError, change, renew, spec_of, tell
+from workshop.jobs.services.revisions import StaleError, change, spec_of, tell
 from workshop.jobs.services.stations.artwork import apply_artwork, show_artwork
 from workshop.jobs.services.stations.blank import apply_blank, show_blank
 from workshop.jobs.services.stations.card import apply_card, relaid, show_card
@@ -70,7 +70,7 @@ def change_station(
             )  # fmt: skip
         except StaleError:
             # Made anew of the job as it is now: what follows from a field follows again.
-            renew(job)
+            job.refresh_from_db()
             continue
         if tries and done:
             tell(seen, theirs, edit.spec)
