@@ -34,7 +34,6 @@ from engraving.gcode import read_moves
 from engraving.jobfile import JobFile, pocket_pictures, read_job_file
 from engraving.motion import JUNCTION_MM, Estimate, estimate
 from engraving.pipeline import Pipeline, StageCache
-from engraving.pipeline.picture import artwork_key
 from engraving.spec import (
     ArtworkPart,
     BurnPart,
@@ -383,9 +382,9 @@ def _job_pipeline(job: JobFile, picture: bytes) -> tuple[JobSpec, Pipeline]:
             "height_px": artwork.height_px,
         }
     )
-    cache = StageCache(_CACHE_BYTES)
-    cache.get(artwork_key(digest, part.page), lambda: artwork)
-    fonts = job.fonts
+    found, cache, fonts = (
+        spec.model_copy(update={"artwork": part}), StageCache(_CACHE_BYTES), job.fonts,
+    )  # fmt: skip
     missing = sorted(set(pocket_pictures(spec)) - set(job.pictures))
     if missing:
         raise JobError(
@@ -395,7 +394,9 @@ def _job_pipeline(job: JobFile, picture: bytes) -> tuple[JobSpec, Pipeline]:
         lambda part: job.pictures.get(part.sha256, picture),
         lambda name: fonts[name] if name in fonts else no_font(name),
     )
-    return spec.model_copy(update={"artwork": part}), Pipeline(source, cache)
+    pipeline = Pipeline(source, cache)
+    cache.get(pipeline.artwork.key(found), lambda: artwork)
+    return found, pipeline
 
 
 def _file(path: Path) -> Path:

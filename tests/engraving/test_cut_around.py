@@ -109,7 +109,7 @@ def test_the_stand_in_follows_the_line_after_the_picture():
     pipeline = pipeline_of(gray)
     machine, planned = burned(spec, pipeline), pipeline.estimate(spec)
     assert machine.clock_s == pytest.approx(planned.seconds, rel=0.01)
-    (path,) = pipeline.outline_paths(spec, spec.outlines[0])
+    (path,) = pipeline.followed(spec, spec.outlines[0]).paths
     line = LineString(path)
     strokes = machine.strokes()
     last = strokes[strokes[:, 4] > 0][-200:]

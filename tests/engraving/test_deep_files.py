@@ -14,7 +14,7 @@ import tifffile
 from PIL import Image, ImageCms
 
 from engraving.artwork import read_artwork
-from engraving.artwork.grid import place_seen
+from engraving.artwork.grid import place_seen, place_share
 from engraving.artwork.light import LUMINANCE, to_coded, to_linear
 from engraving.spec import ArtworkPart
 
@@ -198,7 +198,7 @@ def test_transparent_edges_have_no_dark_fringe(times):
     alpha = (255 * np.clip(14.5 - np.hypot(x, y), 0, 1)).astype(np.uint8)
     tones = np.where(alpha > 0, 255, 0).astype(np.uint8)
     side = round(40 * times)
-    found, opacity = place_seen(
-        tones, alpha, ArtworkPart(width_px=40, height_px=40), side, side
-    )
+    part = ArtworkPart(width_px=40, height_px=40)
+    found = place_seen(tones, alpha, part, side, side)
+    opacity = place_share(alpha, part, side, side)
     assert found[opacity > 2].min() >= 250

@@ -120,14 +120,19 @@ def plain(found):
     return repr(found).partition(" object at ")[0]
 
 
+def asked(name):
+    """What asks a pipeline for one of its stages."""
+    return lambda pipeline, spec: getattr(pipeline, name)(spec)
+
+
 def _path_map(pipeline, spec):
     pipeline.path_map(spec, Looked(0, 0, 60, 50, 24, 20))
 
 
 PICTURES = [
-    Pipeline.burned, Pipeline.finished, Pipeline.off_blank, Pipeline.short_runs, Pipeline.auto_tone,
-]  # fmt: skip
-PATHS = [Pipeline.estimate, Pipeline.check, _path_map]
+    asked(name) for name in ("burned", "finished", "off_blank", "short_runs", "auto_tone")
+]
+PATHS = [asked("estimate"), asked("check"), _path_map]
 ALL = [*PICTURES, *PATHS]
 
 CASES = [

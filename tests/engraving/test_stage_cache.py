@@ -1,5 +1,6 @@
 """What is kept: bounded by all it takes, made once, and made again after a fault."""
 
+import pickle
 import numpy as np
 import pytest
 from shapely import Point
@@ -25,9 +26,22 @@ def test_lists_and_what_is_in_them_count(large):
     """Two do not fit: the older one goes, whatever the results are made of."""
     cache, first = StageCache(12_000), Counted(large)
     cache.get("a", first)
-    cache.get("b", Counted(large))
+    cache.get("b", Counted(copied(large)))
     cache.get("a", first)
     assert first.made == 2
+
+
+def copied(found):
+    """The same anew, arrays and texts too."""
+    return pickle.loads(pickle.dumps(found))  # noqa: S301
+
+
+def test_what_stands_under_two_keys_counts_once():
+    cache, first = StageCache(12_000), Counted(np.zeros(10_000, np.uint8))
+    found = cache.get("a", first)
+    cache.get("b", lambda: found)
+    cache.get("a", first)
+    assert first.made == 1
 
 
 def test_small_ones_stay_together():

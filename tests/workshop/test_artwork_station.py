@@ -174,7 +174,7 @@ class TestMask:
     def test_the_veil_covers_what_is_not_burned(self, client, act, ticket):
         act("artwork", mask_add=json.dumps(LASSO))
         job = Job.objects.with_all().get(pk=ticket.pk)
-        key = pipeline().mask_key(spec_of(job))
+        key = pipeline().mask.key(spec_of(job))
         size = spec(ticket).size
         window = {
             "left": 0,

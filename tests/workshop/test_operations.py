@@ -38,7 +38,7 @@ def kinds(ticket):
 
 def lines_of(ticket, at):
     spec = spec_of(ticket)
-    return pipeline().outline_paths(spec, spec.operations[at])
+    return pipeline().followed(spec, spec.operations[at]).paths
 
 
 def test_added_moved_out_switched_off_and_removed(client, ops, ticket):

@@ -91,16 +91,12 @@ def place_share(
 
 def place_seen(
     plane: Plane, alpha: NDArray[np.uint8], part: ArtworkPart, cols: int, rows: int
-) -> tuple[Plane, NDArray[np.uint8]]:
-    """Return a transparent picture's tones and its opacity on the grid.
+) -> Plane:
+    """Return a transparent picture's tones on the grid; see `place_on_grid`.
 
     Each pixel counts by its opacity, so that what lies unseen under
     transparent parts does not bleed into the edge (Porter & Duff 1984,
     Computer Graphics 18:253–259, on premultiplied colour).
-
-    Returns
-    -------
-    tones, opacity : ndarray, shape (rows, cols)
     """
     linear, codes = light_tables(plane)
     # At half scale, for sharp edges overshoot and must do so alike in both.
@@ -113,8 +109,7 @@ def place_seen(
     )
     tones = np.clip(seen / np.maximum(weight, np.float32(1)), 0, 1)
     tones = _carried_outward(tones, weight > _SEEN * half.max(initial=1))
-    opacity = place_share(alpha, part, cols, rows)
-    return codes[(tones * (codes.size - 1) + 0.5).astype(np.int64)], opacity
+    return np.asarray(codes[(tones * (codes.size - 1) + 0.5).astype(np.int64)])
 
 
 def _carried_outward(tones: NDArray[Any], seen: NDArray[np.bool_]) -> NDArray[Any]:

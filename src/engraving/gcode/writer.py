@@ -10,8 +10,8 @@ S is 0 in the line of every G0, so no controller travels with the beam on.
 
 import base64
 import zlib
-from collections.abc import Iterable, Iterator
-from typing import BinaryIO, NamedTuple
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any, BinaryIO, NamedTuple
 
 import numpy as np
 from numba import njit
@@ -25,6 +25,7 @@ from engraving.units import MM_PER_INCH
 JOB_MARK = "job "
 _COMMENT_WIDTH = 72
 _LONGEST_LINE = 64
+Put = Callable[[bytes], Any]
 
 
 def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iterator[Moves]:
@@ -42,12 +43,35 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
     target : binary stream
         Receives ASCII text.
     """
-    end = b"\r\n" if spec.machine.line_end == "crlf" else b"\n"
-
-    def put(text: bytes) -> None:
-        target.write(text if end == b"\n" else text.replace(b"\n", end))
-
+    put = _ended(spec, target.write)
     put(_header(spec).encode("ascii"))
+    raised = False
+    for moves in write_moves(spec, bands, target.write):
+        raised = moves.z_mm != 0
+        yield moves
+    put(_footer(spec, raised=raised).encode("ascii"))
+
+
+def _ended(spec: JobSpec, write: Put) -> Put:
+    """Return what writes lines as the machine's end."""
+    if spec.machine.line_end == "lf":
+        return write
+    return lambda text: write(text.replace(b"\n", b"\r\n"))
+
+
+def write_moves(spec: JobSpec, bands: Iterable[Moves], write: Put) -> Iterator[Moves]:
+    """Write a tool path's moves alone, passing its bands on as they go.
+
+    Parameters
+    ----------
+    spec : JobSpec
+        The job; of its description only what moves are written by.
+    bands : iterable of Moves
+        The tool path.
+    write : callable
+        Takes ASCII text.
+    """
+    put = _ended(spec, write)
     decimals = as_written(spec).machine.decimals
     state = np.array([-1, -1, -1, -1, -1], np.int64)
     height = 0.0
@@ -76,7 +100,6 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
         )
         put(text[:size].tobytes())
         yield moves
-    put(_footer(spec, raised=height != 0).encode("ascii"))
 
 
 class _SecondAxis(NamedTuple):

@@ -78,10 +78,12 @@ class StageCache:
 
     def _keep(self, key: str, result: object) -> None:
         self._kept[key] = (result, _size(result))
-        total = sum(size for _, size in self._kept.values())
-        while total > self._most and len(self._kept) > 1:
-            _, (_, size) = self._kept.popitem(last=False)
-            total -= size
+        while self._taken() > self._most and len(self._kept) > 1:
+            self._kept.popitem(last=False)
+
+    def _taken(self) -> int:
+        """Return how many bytes are kept; what stands under two keys is there once."""
+        return sum({id(result): size for result, size in self._kept.values()}.values())
 
 
 def _size(result: object) -> int:

@@ -5,6 +5,7 @@ wall is wide and squeezed where it is narrow, by D(s)/D̄. The picture is
 squeezed and stretched the other way beforehand, about its middle.
 """
 
+from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -15,31 +16,44 @@ from engraving.artwork.light import to_coded, to_linear
 from engraving.spec import JobSpec
 
 
-def on_a_cone(spec: JobSpec) -> bool:
-    """Whether a job is turned on a tapered wall."""
-    blank = spec.blank
-    return spec.mount.rotary and blank.shape == "taper" and blank.foot_mm > 0
+@dataclass(frozen=True)
+class Cone:
+    """A tapered wall, and where the picture lies on it; mm.
+
+    Attributes
+    ----------
+    top_mm, foot_mm, height_mm : float
+        Both diameters, and how high it is.
+    down_mm : float
+        From the wall's upper edge to the picture's.
+    pitch_mm : float
+    """
+
+    top_mm: float
+    foot_mm: float
+    height_mm: float
+    down_mm: float
+    pitch_mm: float
 
 
-def cone_key(spec: JobSpec) -> tuple[float, ...] | None:
-    """Return what the drawing depends on; None where nothing is drawn otherwise."""
-    if not on_a_cone(spec):
+def cone_of(spec: JobSpec) -> Cone | None:
+    """Return the tapered wall that a job is turned on; None where it is on none."""
+    blank, size = spec.blank, spec.size
+    if not (spec.mount.rotary and blank.shape == "taper" and blank.foot_mm > 0):
         return None
-    blank = spec.blank
-    return blank.diameter_mm, blank.foot_mm, blank.height_mm, spec.size.offset_y_mm
-
-
-def widths_along(spec: JobSpec) -> NDArray[np.float64]:
-    """Return for each row how many times wider the wall is than it is on the whole."""
-    size, blank = spec.size, spec.blank
     down = blank.height_mm / 2 - size.offset_y_mm - size.height_mm / 2
-    at = down + (np.arange(size.rows) + 0.5) * size.pitch_mm
-    across = blank.diameter_mm + (blank.foot_mm - blank.diameter_mm) * at / blank.height_mm
-    return np.asarray(across / ((blank.diameter_mm + blank.foot_mm) / 2), np.float64)
+    return Cone(blank.diameter_mm, blank.foot_mm, blank.height_mm, down, size.pitch_mm)
+
+
+def widths_along(cone: Cone, rows: int) -> NDArray[np.float64]:
+    """Return for each row how many times wider the wall is than it is on the whole."""
+    at = cone.down_mm + (np.arange(rows) + 0.5) * cone.pitch_mm
+    across = cone.top_mm + (cone.foot_mm - cone.top_mm) * at / cone.height_mm
+    return np.asarray(across / ((cone.top_mm + cone.foot_mm) / 2), np.float64)
 
 
 def drawn_on_cone(
-    spec: JobSpec, codes: NDArray[np.uint8], *, fill: int, sharp: bool = False
+    cone: Cone, codes: NDArray[np.uint8], *, fill: int, sharp: bool = False
 ) -> NDArray[np.uint8]:
     """Return codes on the grid so that they look straight on the tapered wall.
 
@@ -53,7 +67,7 @@ def drawn_on_cone(
     """
     rows, cols = codes.shape
     middle = (cols - 1) / 2
-    wide = widths_along(spec)[:rows, None].astype(np.float32)
+    wide = widths_along(cone, rows)[:, None].astype(np.float32)
     across = (np.arange(cols, dtype=np.float32) - middle)[None, :] * wide + middle
     up = np.broadcast_to(np.arange(rows, dtype=np.float32)[:, None], (rows, cols))
     if sharp:

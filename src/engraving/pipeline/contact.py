@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.dots import make_dots
-from engraving.pipeline.stages import Pipeline
+from engraving.pipeline.job import Pipeline
+from engraving.pipeline.stages.tones import to_levels
 from engraving.proof import Window, framed_dots
 from engraving.proof.reproduction import lightness, luminance, wanted_lightness
 from engraving.spec import DotsPart, JobSpec
@@ -54,7 +55,8 @@ def sample(pipeline: Pipeline, spec: JobSpec, window: Window, dots: DotsPart) ->
     """
     spec = spec.model_copy(update={"dots": dots})
     codes, margins = _with_lead_in(pipeline.finished(spec), window)
-    grid = make_dots(pipeline.levels_of(spec, codes), dots, spec.size.cell_mm)
+    levels = to_levels(codes, pipeline.reproduction(spec), burns_dark=spec.burns_dark)
+    grid = make_dots(levels, dots, spec.size.cell_mm)
     spot = pipeline.spot(spec)
     marks = spot.marks(framed_dots(grid, (0, 0, grid.cols, grid.rows), spot.frame))
     inner = _inner(marks, margins, window)

@@ -6,7 +6,6 @@ from engraving.proof.colours import (
     shown_colours,
     substrate_palette,
 )
-from engraving.proof.reproduction import reproduction_table
 from engraving.proof.spot import Answer, SpotModel, spot_model
 from engraving.proof.texture import Place, texture, textured
 from engraving.proof.view import (
@@ -27,7 +26,6 @@ __all__ = [
     "dot_palette",
     "framed_dots",
     "proof_png",
-    "reproduction_table",
     "shown_colours",
     "shown_dots",
     "shown_marks",

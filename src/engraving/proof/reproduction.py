@@ -24,9 +24,10 @@ from engraving.dots.screens import cell_width_mm
 from engraving.proof.colours import Palette
 from engraving.proof.spot import SpotModel
 from engraving.proof.view import framed_dots
-from engraving.spec import DotsPart, ReproductionPart
+from engraving.spec import DotsPart
 
 Values = NDArray[np.float64]
+Levels = NDArray[np.uint8]
 
 _PATCHES = 33
 _LEAST_SIDE = 96
@@ -125,30 +126,40 @@ def _framed(dots: BitGrid, spot: SpotModel) -> NDArray[np.uint8] | NDArray[np.fl
     return framed_dots(dots, (0, 0, dots.cols, dots.rows), spot.frame)
 
 
-def reproduction_table(
-    process: Process, reproduction: ReproductionPart
-) -> NDArray[np.uint8] | None:
-    """Return the level to burn for each wanted code, or None to burn codes plainly.
+def linear_table(*, burns_dark: bool) -> Levels:
+    """Return the level to burn for each wanted code, as if dots were exact squares."""
+    light = to_linear(np.arange(256) / 255)
+    return _levels(1 - light if burns_dark else light)
+
+
+def measured_table(patches: tuple[tuple[float, float], ...], *, burns_dark: bool) -> Levels:
+    """Return the level to burn for each wanted code, from patches measured on a piece.
+
+    A monotone cubic through the patches (Fritsch & Carlson 1980), ends held.
 
     Parameters
     ----------
-    process : Process
-    reproduction : ReproductionPart
+    patches : tuple of (float, float)
+        Burned share in % and lightness L*, by rising share.
+    """
+    share, light = (np.array(axis) for axis in zip(*patches, strict=True))
+    curve = PchipInterpolator(share / 100, light)
+    fine = np.linspace(share[0] / 100, share[-1] / 100, 257)
+    found = np.asarray(curve(fine), np.float64)
+    return _levels(_inverse(fine, found, burns_dark=burns_dark))
+
+
+def burned_table(process: Process) -> Levels:
+    """Return the level to burn for each wanted code, from patches burned here.
 
     Returns
     -------
-    ndarray of uint8, shape (256,), or None
+    ndarray of uint8, shape (256,)
         0 is burned solid, 255 left.
     """
-    if reproduction.mode == "plain":
-        return None
-    if reproduction.mode == "linear":
-        light = to_linear(np.arange(256) / 255)
-        return _levels(1 - light if process.burns_dark else light)
-    if reproduction.mode == "measured":
-        return _levels(_from_patches(process, reproduction.patches))
     shares = _ramp_shares()
-    return _levels(_inverse(process, shares, burned_lightness(process, shares)))
+    found = burned_lightness(process, shares)
+    return _levels(_inverse(shares, found, burns_dark=process.burns_dark))
 
 
 def _ramp_shares() -> Values:
@@ -157,7 +168,7 @@ def _ramp_shares() -> Values:
     return np.rint(255 * (1 - np.cos(turn)) / 2) / 255
 
 
-def _inverse(process: Process, shares: Values, found: Values) -> Values:
+def _inverse(shares: Values, found: Values, *, burns_dark: bool) -> Values:
     """Return the share to ask for at each code, from a ramp that was burned."""
     rising = found[-1] >= found[0]
     ordered = np.maximum.accumulate(found if rising else -found)
@@ -167,21 +178,10 @@ def _inverse(process: Process, shares: Values, found: Values) -> Values:
     if along.size == 1:
         return np.zeros(256)
     first, last = (along[0], along[-1]) if rising else (-along[0], -along[-1])
-    darkest, lightest = (last, first) if process.burns_dark else (first, last)
+    darkest, lightest = (last, first) if burns_dark else (first, last)
     wanted = wanted_lightness(darkest, lightest)
     return np.interp(wanted if rising else -wanted, along, share)
 
 
-def _from_patches(process: Process, patches: tuple[tuple[float, float], ...]) -> Values:
-    """Return the share to ask for at each code, from patches measured on a piece.
-
-    A monotone cubic through the patches (Fritsch & Carlson 1980), ends held.
-    """
-    share, light = (np.array(axis) for axis in zip(*patches, strict=True))
-    curve = PchipInterpolator(share / 100, light)
-    fine = np.linspace(share[0] / 100, share[-1] / 100, 257)
-    return _inverse(process, fine, np.asarray(curve(fine), np.float64))
-
-
-def _levels(share: Values) -> NDArray[np.uint8]:
+def _levels(share: Values) -> Levels:
     return np.rint(255 * (1 - np.clip(share, 0, 1))).astype(np.uint8)

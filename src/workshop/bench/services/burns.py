@@ -240,7 +240,7 @@ def _beside_outlines(spec: JobSpec, bits: BitGrid) -> NDArray[np.bool_]:
     run_over = np.zeros((bits.rows, bits.cols), np.uint8)
     along, pitch = spec.size.cell_mm
     for outline in spec.outlines:
-        for path in pipeline().outline_paths(spec, outline) if outline.on else []:
+        for path in pipeline().followed(spec, outline).paths if outline.on else []:
             # Both as if the piece lay straight.
             x = (path[:, 0] - spec.place.x_mm) / along
             y = bits.rows - (path[:, 1] - spec.place.y_mm) / pitch

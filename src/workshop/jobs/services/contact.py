@@ -119,7 +119,7 @@ def sheet_key(spec: JobSpec) -> str:
     The job's own dots are no part of it, so a sheet opened again is there at once.
     """
     plain = spec.model_copy(update={"dots": DotsPart()})
-    return stage_key("sheet", pipeline().proof_key(plain))
+    return stage_key("sheet", pipeline().proof.key(plain))
 
 
 @cache

@@ -43,9 +43,9 @@ def dot_gain(spec: JobSpec) -> float | None:
     """
     if spec.keeps_dots or spec.dots.method == "threshold":
         return None
-    process = pipeline().process(spec)
-    key = stage_key("gain", repr(process.dots), pipeline().calibrated_key(spec))
-    return stage_cache().get(key, lambda: (_gain(process),))[0]
+    stages = pipeline()
+    key = stage_key("gain", stages.process.key(spec))
+    return stage_cache().get(key, lambda: _gain(stages.process(spec)))
 
 
 def _gain(process: Process) -> float:

@@ -10,10 +10,9 @@ from django.db import transaction
 from engraving.artwork import Artwork as Read
 from engraving.artwork.reading import open_picture
 from engraving.artwork.source import LIKENESS_PX
-from engraving.pipeline.picture import artwork_key, likeness_key
-from engraving.spec import JobSpec
+from engraving.spec import ArtworkPart, JobSpec
 from workshop.jobs.models import Artwork, Job
-from workshop.jobs.services.engine import stage_cache
+from workshop.jobs.services.engine import pipeline, stage_cache
 from workshop.jobs.services.store import artwork_path, incoming, settle
 
 
@@ -56,10 +55,12 @@ def _record(name: str, path: Path, digest: str) -> Artwork:
 def read_page(path: Path, digest: str, page: int) -> Read:
     """Read a page once, for the record and for the first pictures of it."""
     opened = open_picture(path, page)
-    stages, key = stage_cache(), likeness_key(digest, page)
+    kept, stages = stage_cache(), pipeline()
+    spec = JobSpec(artwork=ArtworkPart(sha256=digest, page=page))
     # The likeness is looked at a moment later; it is made beside the rest.
-    _beside().submit(stages.get, key, lambda: opened.proxy(LIKENESS_PX))
-    return stages.get(artwork_key(digest, page), opened.artwork)
+    likeness = stages.likeness.key(spec)
+    _beside().submit(kept.get, likeness, lambda: opened.proxy(LIKENESS_PX))
+    return kept.get(stages.artwork.key(spec), opened.artwork)
 
 
 @cache

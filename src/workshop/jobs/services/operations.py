@@ -116,7 +116,7 @@ def _row(spec: JobSpec, at: int, one: OperationPart) -> dict[str, Any]:
     row: dict[str, Any] = {"at": at, "part": one, "name": one.name or words, "data": ""}
     if one.kind == "raster":
         return row | {"says": f"{spec.burn.power:g} %, {spec.burn.speed_mm_s:g} mm/s"}
-    paths = pipeline().outline_paths(spec, one)
+    paths = pipeline().followed(spec, one).paths
     shape = SHAPE_WORDS[one.shape]
     if not paths:
         return row | {"says": f"{shape}, nothing found", "size": (0.0, 0.0), "lines": 0}
@@ -210,7 +210,7 @@ def _belongs_at(spec: JobSpec, fresh: OperationPart) -> int:
         at for at, one in enumerate(spec.operations) if RANK[one.kind] <= RANK[fresh.kind]
     ]
     at = after[-1] + 1 if after else 0
-    paths = pipeline().outline_paths(spec, fresh) if fresh.kind == "cut" else []
+    paths = pipeline().followed(spec, fresh).paths if fresh.kind == "cut" else []
     if not paths:
         return at
     own = Polygon(max(paths, key=len)).envelope if len(paths[0]) > 2 else None
@@ -422,7 +422,7 @@ def outline_file(spec: JobSpec, kind: str) -> bytes:
         name = f"{at + 1}-{one.kind}"
         layers[name] = [
             turned_points(path, middle, spec.place.turn_deg)
-            for path in pipeline().outline_paths(spec, one)
+            for path in pipeline().followed(spec, one).paths
         ]
     if not any(layers.values()):
         raise InputError("There are no outlines: add a cut, a score or a hatch first.")

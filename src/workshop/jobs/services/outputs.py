@@ -77,7 +77,7 @@ def run_sheet(spec: JobSpec) -> Sheet:
         estimate = pipeline().write_gcode(spec, counter)  # type: ignore[arg-type]
         return Sheet(estimate, counter.size)
 
-    key = stage_key("sheet", pipeline().path_key(spec), spec.model_dump(mode="json"))
+    key = stage_key("sheet", pipeline().estimate.key(spec), spec.model_dump(mode="json"))
     return stage_cache().get(key, make)
 
 

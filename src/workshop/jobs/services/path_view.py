@@ -41,7 +41,7 @@ def path_facts(spec: JobSpec) -> str:
 
 def path_key(spec: JobSpec) -> str:
     """Return the key of a job's tool path."""
-    return pipeline().path_key(spec)
+    return pipeline().estimate.key(spec)
 
 
 def _looked(spec: JobSpec, wanted: dict[str, str]) -> Looked:

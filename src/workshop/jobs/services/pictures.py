@@ -57,11 +57,11 @@ def view_keys(spec: JobSpec) -> dict[str, str]:
     """Return the key of each view; it changes whenever the view would."""
     stages = pipeline()
     return {
-        "source": stage_key("source", *_looks(spec), stages.placed_key(spec)),
-        "toned": stages.finished_key(spec),
-        "dots": stage_key(stages.dots_key(spec), spec.polarity),
-        "proof": stage_key(stages.proof_key(spec), *_on_blank(spec)),
-        "veil": stages.mask_key(spec),
+        "source": stage_key("source", *_looks(spec), stages.placed.key(spec)),
+        "toned": stages.finished.key(spec),
+        "dots": stage_key(stages.dots.key(spec), spec.polarity),
+        "proof": stage_key(stages.proof.key(spec), *_on_blank(spec)),
+        "veil": stages.mask.key(spec),
         "face": stage_key("face", spec.substrate.model_dump(), *_on_blank(spec)),
     }
 
@@ -241,7 +241,7 @@ def sheet_picture(artwork: Artwork, page: int, longest_px: int) -> Picture:
 
 def mix_key(spec: JobSpec) -> str:
     """Return the key of the small pictures of the gray mixes."""
-    return stage_key("mixes", pipeline().placed_key(spec), spec.artwork.sha256)
+    return stage_key("mixes", pipeline().placed.key(spec), spec.artwork.sha256)
 
 
 def mix_picture(spec: JobSpec, name: str, longest_px: int) -> Picture:

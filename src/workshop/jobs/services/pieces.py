@@ -22,7 +22,7 @@ _SMOOTH = 2
 def piece_key(spec: JobSpec) -> str:
     """Return the key of a piece's picture."""
     blank, size = spec.blank.model_dump(), spec.size.model_dump()
-    return stage_key("piece", pipeline().proof_key(spec), blank, size)
+    return stage_key("piece", pipeline().proof.key(spec), blank, size)
 
 
 def piece_picture(spec: JobSpec, longest_px: int) -> Picture:

@@ -7,25 +7,30 @@ stand as that one left them, and of a field that both touched the later one's st
 with the other's told (`met`) and one step of undo away.
 """
 
+import threading
+from collections import OrderedDict
 from collections.abc import Mapping
 from contextvars import ContextVar
 from datetime import timedelta
-from typing import Any
+from functools import cache
+from typing import Annotated, Any, TypeVar
 
 from django.core.signals import request_started
 from django.db import transaction
 from django.db.models import Model
 from django.dispatch import receiver
 from django.utils import timezone
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from engraving.errors import InputError
 from engraving.place import shown_piece
 from engraving.spec import JobSpec, sentence
+from engraving.spec.base import Part
 from workshop.jobs.models import Artwork, Job, Revision, state_digest
 from workshop.jobs.services.differences import named
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 
+T = TypeVar("T")
 Relations = dict[str, int | None]
 
 
@@ -52,9 +57,24 @@ def _begin_request(**_: object) -> None:
     _met.set("")
 
 
+_MOST_READ = 32
+_read: OrderedDict[str, tuple[dict[str, Any], JobSpec]] = OrderedDict()
+_reading = threading.Lock()
+
+
 def spec_of(job: Job) -> JobSpec:
-    """Return a job's description."""
-    return JobSpec.model_validate(job.spec_data)
+    """Return a job's description: of one state the same object, read once."""
+    data, state = job.spec_data, job.state
+    with _reading:
+        known = _read.get(state)
+    if known is not None and known[0] == data:
+        return known[1]
+    spec = JobSpec.model_validate(data)
+    with _reading:
+        _read[state] = data, spec
+        while len(_read) > _MOST_READ:
+            _read.popitem(last=False)
+    return spec
 
 
 def shown_spec(job: Job) -> JobSpec:
@@ -75,35 +95,62 @@ def met() -> str:
 
 
 def updated(spec: JobSpec, changes: Mapping[str, Any]) -> JobSpec:
-    """Return a spec with some values of some parts changed, checked anew.
+    """Return a spec with some values of some parts changed.
+
+    Each part that changes is checked. Whether the parts go together is seen when
+    the job is written, after all of a command's changes: what lies between may
+    be no valid job.
 
     Raises
     ------
     InputError
-        When the result is no valid job; ``field`` names the value at fault.
+        When a part is not valid; ``field`` names the value at fault.
     """
-    data = spec.model_dump(mode="json")
+    made = {}
     for part, values in changes.items():
-        if isinstance(values, dict) and isinstance(data[part], dict):
-            data[part].update(values)
+        now = getattr(spec, part)
+        if isinstance(values, dict) and isinstance(now, Part):
+            made[part] = _checked(_part_of(part), {**now.model_dump(mode="json"), **values})
         else:
-            data[part] = values
-    return _checked(data)
+            made[part] = _checked(_part_of(part), values)
+    return spec.model_copy(update=made)
 
 
-def _checked(data: dict[str, Any]) -> JobSpec:
+@cache
+def _part_of(name: str) -> TypeAdapter[Any]:
+    field = JobSpec.model_fields[name]
+    kind: Any = field.annotation
+    return TypeAdapter(Annotated[kind, *field.metadata] if field.metadata else kind)
+
+
+_whole: TypeAdapter[JobSpec] = TypeAdapter(JobSpec)
+
+
+def checked(spec: JobSpec) -> JobSpec:
+    """Return a job whose parts have changed, checked as a whole.
+
+    Raises
+    ------
+    InputError
+        When it is no valid job.
+    """
+    return _checked(_whole, spec.model_dump(mode="json"), within=1)
+
+
+def _checked(kind: TypeAdapter[T], data: Any, *, within: int = 0) -> T:
+    """Return checked data; the fault's field is named `within` so many steps."""
     try:
-        return JobSpec.model_validate(data)
+        return kind.validate_python(data)
     except ValidationError as error:
         steps = error.errors()[0]["loc"]
-        field = str(steps[1]) if len(steps) > 1 else ""
+        field = str(steps[within]) if len(steps) > within else ""
         raise InputError(sentence(error), field=field) from None
 
 
 @transaction.atomic
 def begin(job: Job, spec: JobSpec, label: str, relations: Relations) -> None:
     """Write the first revision of a job."""
-    _append(job, None, spec, label, "", relations)
+    _append(job, None, checked(spec), label, "", relations)
 
 
 def change(
@@ -136,8 +183,10 @@ def change(
     StaleError
         When another change came before, and `only_as_seen`.
     InputError
-        When another change came before this one, and no valid job is both.
+        When this is no valid job, or when another change came before this one
+        and no valid job is both.
     """
+    spec = checked(spec)
     merged = {**relations_of(job), **(relations or {})}
     if spec == spec_of(job) and merged == relations_of(job):
         return False
@@ -172,7 +221,7 @@ def _laid_together(
     changed = {name: pk for name, pk in relations.items() if pk != old[name]}
     tell(before, theirs, spec)
     try:
-        return _checked(data), {**relations_of(now), **changed}
+        return _checked(_whole, data), {**relations_of(now), **changed}
     except InputError:
         raise InputError(
             "This ticket was changed on another page meanwhile, and the two changes do "

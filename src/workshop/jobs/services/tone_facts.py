@@ -27,7 +27,7 @@ def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
     """
     stages = pipeline()
     counts = stage_cache().get(
-        stage_key("counts", stages.grid_key(spec), stages.mask_key(spec)),
+        stage_key("counts", stages.grid.key(spec), stages.mask.key(spec)),
         lambda: code_counts(stages.grid(spec), stages.mask(spec)),
     )
     before, tone = summary(counts), spec.tone.effective()

@@ -1,0 +1,132 @@
+"""All of a job that is asked for outside: its stages, its check, its G-code."""
+
+from typing import BinaryIO
+
+from engraving.check import Facts, Finding, Fine, check_job
+from engraving.dots import BitGrid
+from engraving.gcode import write_gcode
+from engraving.lettering import Face
+from engraving.motion import Estimate
+from engraving.outline import Told
+from engraving.pipeline.stage import Stages
+from engraving.pipeline.stages import dots as of_dots
+from engraving.pipeline.stages import outline as of_outlines
+from engraving.pipeline.stages import path as of_path
+from engraving.pipeline.stages import picture as of_picture
+from engraving.pipeline.stages import proof as of_proof
+from engraving.pipeline.stages import tones as of_tones
+from engraving.place import mounted
+from engraving.proof import proof_png
+from engraving.spec import JobSpec
+
+_ANY = JobSpec()
+"""For stages that read nothing of a job."""
+
+
+class Pipeline(Stages):
+    """Computes any job, headless or behind the screens.
+
+    Each attribute is a stage: ``pipeline.dots(spec)`` is its result for a job,
+    ``pipeline.dots.key(spec)`` the key of all the result depends on.
+    """
+
+    artwork = of_picture.artwork
+    likeness = of_picture.likeness
+    plane = of_picture.plane
+    placed = of_picture.placed
+    grid = of_picture.grid
+    edited_mask = of_picture.edited_mask
+    mask = of_picture.mask
+    overlay = of_picture.overlay
+
+    toned = of_tones.toned
+    finished = of_tones.finished
+    levels = of_tones.levels
+    reproduction = of_tones.reproduction
+    process = of_tones.process
+    ends = of_tones.ends
+    spot = of_tones.spot
+    palette = of_tones.palette
+    auto_tone = of_tones.auto
+
+    dots = of_dots.dots
+    burned = of_dots.burned
+    short_runs = of_dots.short_runs
+    off_blank = of_dots.off_blank
+
+    followed = of_outlines.followed
+    areas_found = of_outlines.areas_found
+    spans = of_outlines.spans
+
+    bands = of_path.bands
+    estimate = of_path.estimate
+    path_map = of_path.path_map
+
+    proof = of_proof.proof
+
+    def face(self, name: str) -> Face:
+        """Return a font."""
+        return self.get(of_picture.face, _ANY, name)
+
+    def on_machine(self, spec: JobSpec) -> tuple[JobSpec, BitGrid]:
+        """Return a job and its dots as they lie on the machine.
+
+        A round piece is turned a quarter; at its seam the first rows are burned
+        once more where an overlap is wanted.
+        """
+        bits = self.get(of_path.on_machine, spec)
+        if not spec.mount.rotary:
+            return spec, bits
+        lying = mounted(spec)
+        deep = bits.rows * lying.size.pitch_mm
+        size = lying.size.model_copy(update={"height_mm": deep})
+        return lying.model_copy(update={"size": size}), bits
+
+    def proof_png(self, spec: JobSpec) -> bytes:
+        """Return the proof as a PNG of one pixel per dot."""
+        return proof_png(
+            self.dots(spec), self.spot(spec), self.palette(spec), spec.size.cell_mm
+        )
+
+    def write_gcode(self, spec: JobSpec, target: BinaryIO) -> Estimate:
+        """Write the job's G-code and return its estimate, in one walk."""
+        clock = self.get(of_path.timing, spec).clock()
+        for moves in write_gcode(spec, self.bands(spec), target):
+            clock.add(moves)
+        return clock.estimate()
+
+    def facts(self, spec: JobSpec) -> Facts:
+        """Return what the check rules need to know."""
+        found, dots = self.artwork(spec), self.dots(spec)
+        opaque = None if found.alpha is None else float((found.alpha > 127).mean())
+        sent = spec.machine.link_baud > 0
+        return Facts(
+            spec,
+            dots.count,
+            dots.rows * dots.cols,
+            dots.share,
+            opaque,
+            found.dotted,
+            smeared=found.smeared,
+            file_cell_mm=spec.artwork.cell_at(found.dpi),
+            melting=self.get(of_proof.melting, spec),
+            strokes=self.get(of_proof.lettered, spec),
+            off_blank=self.off_blank(spec),
+            short_runs=self.short_runs(spec),
+            spans=self.spans(spec),
+            reaches=self.get(of_path.reaches, spec),
+            outlines=self._told(spec),
+            bytes_s=self.get(of_path.most_bytes_s, spec) if sent else None,
+        )
+
+    def _told(self, spec: JobSpec) -> dict[int, Told]:
+        """Return what following each included outline met with."""
+        return {
+            at: self.followed(spec, one).told
+            for at, one in enumerate(spec.operations)
+            if one.on and one.kind != "raster"
+        }
+
+    def check(self, spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
+        """Return findings, worst first, and what is fine."""
+        return check_job(self.facts(spec))

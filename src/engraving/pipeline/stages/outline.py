@@ -1,0 +1,105 @@
+"""The lines of operations that follow outlines."""
+
+import numpy as np
+from shapely import MultiPolygon
+from shapely.geometry import box
+
+from engraving.outline import Followed, follow, kept_areas, traced
+from engraving.pipeline.stage import Asked, stage
+from engraving.pipeline.stages.picture import mask
+from engraving.pipeline.stages.settings import GRID, cell_mm
+from engraving.pipeline.stages.tones import toned
+from engraving.place import Box, piece_box
+from engraving.spec import OperationPart
+from engraving.toolpath import run_up_to, turned_points
+
+_LIES = ("size", "place", "blank", "side")
+_PLAIN = OperationPart()
+_SAME_LINES = (
+    "name", "seen", "lock_scale", "recipe", "recipe_version", "on", "speed_mm_s", "power",
+    "passes", "air", "focus_mm",
+)  # fmt: skip
+_MADE_ALIKE = {name: getattr(_PLAIN, name) for name in _SAME_LINES}
+"""What an operation's lines do not depend on."""
+
+
+@stage(reads=GRID, needs=(mask, cell_mm))
+def kept_by_mask(asked: Asked, operation: OperationPart) -> MultiPolygon:
+    """Return the areas that the mask keeps, in mm about the picture's middle."""
+    kept, size = asked.get(mask), asked.spec.size
+    if kept is None:
+        wide, high = size.width_mm / 2, size.height_mm / 2
+        return MultiPolygon([box(-wide, -high, wide, high)])
+    return kept_areas(kept, asked.get(cell_mm), operation.trace)
+
+
+@stage(needs=(toned, mask, cell_mm))
+def traced_areas(asked: Asked, operation: OperationPart) -> MultiPolygon:
+    """Return the areas traced from the picture, in mm about its middle."""
+    return traced(asked.get(toned), asked.get(cell_mm), operation.trace, asked.get(mask))
+
+
+@stage(reads=_LIES)
+def along_shape(asked: Asked, operation: OperationPart) -> Followed:
+    """Return the lines along a shape that does not come from the picture."""
+    return follow(asked.spec, operation, None)
+
+
+@stage(reads=_LIES, needs=(kept_by_mask,))
+def along_mask(asked: Asked, operation: OperationPart) -> Followed:
+    """Return the lines along what the mask keeps."""
+    return follow(asked.spec, operation, asked.get(kept_by_mask, operation))
+
+
+@stage(reads=_LIES, needs=(traced_areas,))
+def along_traced(asked: Asked, operation: OperationPart) -> Followed:
+    """Return the lines along what is traced."""
+    return follow(asked.spec, operation, asked.get(traced_areas, operation))
+
+
+_ALONG = (along_shape, along_mask, along_traced)
+
+
+@stage(needs=_ALONG, kind="passing")
+def followed(asked: Asked, operation: OperationPart) -> Followed:
+    """Return an operation's lines, and what following its shapes met with.
+
+    Seen on the bed, in their order, as if the piece lay straight:
+    `place.turn_deg` turns the moves.
+    """
+    plain = operation.model_copy(update=_MADE_ALIKE)
+    if operation.shape == "picture":
+        return asked.get(along_mask, plain)
+    if operation.shape == "traced":
+        return asked.get(along_traced, plain)
+    return asked.get(along_shape, plain)
+
+
+@stage(needs=(kept_by_mask, traced_areas), kind="passing")
+def areas_found(asked: Asked, operation: OperationPart) -> MultiPolygon | None:
+    """Return what the mask keeps or what is traced, seen from the side looked at.
+
+    None of shapes that need neither.
+    """
+    plain = operation.model_copy(update=_MADE_ALIKE)
+    if operation.shape == "picture":
+        return asked.get(kept_by_mask, plain)
+    return asked.get(traced_areas, plain) if operation.shape == "traced" else None
+
+
+@stage(reads=("operations", "size", "place", "machine"), needs=(followed,), kind="passing")
+def spans(asked: Asked) -> dict[int, Box]:
+    """Return where the head goes for each included outline, by its place."""
+    found, spec = {}, asked.spec
+    turn, middle = spec.place.turn_deg, piece_box(spec.size, spec.place).middle
+    for at, one in enumerate(spec.operations):
+        if one.kind == "raster" or not one.on:
+            continue
+        paths = asked.get(followed, one).paths
+        if one.kind == "hatch":
+            paths = [run_up_to(path, spec.machine, one.speed_mm_s, turn) for path in paths]
+        if paths:
+            ends = turned_points(np.concatenate(paths), middle, turn)
+            (left, front), (right, back) = np.min(ends, axis=0), np.max(ends, axis=0)
+            found[at] = Box(float(left), float(front), float(right), float(back))
+    return found
