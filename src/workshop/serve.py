@@ -15,7 +15,7 @@ _TURN_S = 0.0005
 
 def main() -> int:
     """Serve until told to end; return the exit status."""
-    from workshop.jobs.services.engine import warm_up  # noqa: PLC0415 (needs Django)
+    from workshop.jobs.pictures.engine import warm_up  # noqa: PLC0415 (after settings)
 
     if settings.REQUIRE_LOGIN and not _operator_exists():
         print(

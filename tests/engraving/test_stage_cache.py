@@ -1,6 +1,7 @@
 """What is kept: bounded by all it takes, made once, and made again after a fault."""
 
 import pickle
+
 import numpy as np
 import pytest
 from shapely import Point

@@ -5,8 +5,8 @@ import pytest
 from standins.controller.machine import Settings
 from standins.controller.server import StandIn
 from support.jobs import png
-from workshop.jobs.services.intake import keep_artwork
-from workshop.jobs.services.tickets import open_job
+from workshop.jobs.pictures.intake import keep_artwork
+from workshop.jobs.ticket.lifecycle import open_job
 from workshop.shelf.services import put_blank, put_machine, put_recipe, put_substrate
 
 

@@ -10,12 +10,12 @@ from PIL import Image
 from engraving.lettering import FONTS
 from support.jobs import png
 from workshop.jobs.models import Artwork, Font, Job
-from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.intake import keep_artwork
-from workshop.jobs.services.pictures import mix_key
-from workshop.jobs.services.revisions import spec_of
-from workshop.jobs.services.store import artwork_path
-from workshop.jobs.services.tickets import open_job
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.pictures.intake import keep_artwork
+from workshop.jobs.pictures.store import artwork_path
+from workshop.jobs.pictures.windows import mix_key
+from workshop.jobs.revisions.writer import spec_of
+from workshop.jobs.ticket.lifecycle import open_job
 
 LASSO = {"kind": "lasso", "points": [[0, 0], [0.5, 0], [0.5, 1], [0, 1]]}
 
@@ -60,10 +60,9 @@ class TestGround:
 
 
 def _posted(job):
-    from workshop.jobs.forms import FORMS
-    from workshop.jobs.services.stations import station_values
+    from workshop.jobs.stations import registry
 
-    form = FORMS["artwork"](initial=station_values(job, "artwork"))
+    form = registry.form_of(job, "artwork")(initial=registry.station_values(job, "artwork"))
     values = {bound.name: bound.value() for bound in form}
     return {
         name: value
@@ -316,11 +315,10 @@ class TestOwnDots:
         return open_job(keep_artwork("dots.png", [png(pixels)]))
 
     def post(self, client, job, station, **fields):
-        from workshop.jobs.forms import FORMS
-        from workshop.jobs.services.stations import station_values
+        from workshop.jobs.stations import registry
 
         job = Job.objects.with_all().get(pk=job.pk)
-        form = FORMS[station](initial=station_values(job, station))
+        form = registry.form_of(job, station)(initial=registry.station_values(job, station))
         values = {bound.name: bound.value() for bound in form}
         data = {
             n: v

@@ -13,10 +13,10 @@ from engraving.spec import MachinePart
 from standins.camera import Lying, hidden_camera, photograph_bed
 from support.bed import WOOD, marks_photo
 from workshop.bench import services as bench
+from workshop.jobs.camera import bed_camera
 from workshop.jobs.models import Job
-from workshop.jobs.services import bed_camera
-from workshop.jobs.services.lying import from_picture
-from workshop.jobs.services.revisions import change, spec_of, updated
+from workshop.jobs.pictures.bed_geometry import from_picture
+from workshop.jobs.revisions.writer import change, spec_of, updated
 from workshop.shelf.services import duplicate_machine, machine_values, save_machine
 
 HX = {"HX-Request": "true"}

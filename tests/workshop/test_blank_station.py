@@ -6,7 +6,7 @@ import pytest
 from PIL import Image
 
 from workshop.jobs.models import Job
-from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.models import Blank
 from workshop.shelf.services import put_blank
 from workshop.shell.services import inches_shown

@@ -11,12 +11,12 @@ from standins.camera import photograph
 from support.cards import burned, material
 from workshop.bench import services as bench
 from workshop.bench.models import Run
-from workshop.jobs.forms import form_class
-from workshop.jobs.services.cards import open_card
-from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.readings import full_check, full_readings
-from workshop.jobs.services.revisions import spec_of
-from workshop.jobs.services.stations import station_values
+from workshop.jobs.cards.opening import open_card
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import spec_of
+from workshop.jobs.stations.registry import form_of, station_values
+from workshop.jobs.ticket.findings import full_check
+from workshop.jobs.ticket.readings import full_readings
 from workshop.shelf.models import Machine, Recipe
 from workshop.shelf.services import put_machine, put_substrate, recipe_part
 
@@ -31,7 +31,7 @@ def beams(db):
 
 
 def station(client, job, **fields):
-    form = form_class("artwork", card=True)(initial=station_values(job, "artwork"))
+    form = form_of(job, "artwork")(initial=station_values(job, "artwork"))
     shown = {bound.name: bound.value() for bound in form}
     data = {
         name: value

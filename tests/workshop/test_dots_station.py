@@ -7,7 +7,7 @@ import pytest
 
 from engraving.dots import FAMILIES, METHODS
 from support.jobs import changed
-from workshop.jobs.services.revisions import change, spec_of
+from workshop.jobs.revisions.writer import change, spec_of
 
 
 def dots(ticket):

@@ -10,9 +10,9 @@ from PIL import Image
 from engraving.place import burning_order, piece_at, pocket_offset
 from support.jobs import png
 from workshop.bench.models import Run
-from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.outputs import open_job_file
-from workshop.jobs.services.revisions import shown_spec, spec_of
+from workshop.jobs.exports.opening import open_job_file
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import shown_spec, spec_of
 
 
 @pytest.fixture

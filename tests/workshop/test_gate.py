@@ -6,9 +6,9 @@ from support.jobs import changed
 from workshop.bench import witness
 from workshop.bench.models import Run
 from workshop.bench.services import CannotBurnError, burn, burns, start_run, stop_run, walk
-from workshop.jobs.services.readings import full_check
-from workshop.jobs.services.revisions import change, spec_of
-from workshop.jobs.services.tickets import sign_off
+from workshop.jobs.revisions.writer import change, spec_of
+from workshop.jobs.ticket.findings import full_check
+from workshop.jobs.ticket.lifecycle import sign_off
 
 
 @pytest.fixture

@@ -4,12 +4,13 @@ import pytest
 
 from engraving.recipe import spot_on_surface_mm
 from engraving.spec import JobSpec
+from workshop.jobs.exports.setup_instructions import before_and_after
 from workshop.jobs.models import Job
-from workshop.jobs.services.handling import before_and_after
-from workshop.jobs.services.intake import keep_artwork
-from workshop.jobs.services.readings import full_check, quick_findings, station_lines
-from workshop.jobs.services.revisions import spec_of
-from workshop.jobs.services.tickets import copy, open_job
+from workshop.jobs.pictures.intake import keep_artwork
+from workshop.jobs.revisions.writer import spec_of
+from workshop.jobs.ticket.findings import full_check, quick_findings
+from workshop.jobs.ticket.lifecycle import copy, open_job
+from workshop.jobs.ticket.summary import station_lines
 from workshop.shelf.models import Substrate
 from workshop.shelf.services import put_machine, put_recipe, put_substrate
 

@@ -5,10 +5,10 @@ import math
 import pytest
 
 from support.gate import signed_gcode
-from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.handling import before_and_after
-from workshop.jobs.services.revisions import spec_of
-from workshop.jobs.services.tickets import open_job
+from workshop.jobs.exports.setup_instructions import before_and_after
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import spec_of
+from workshop.jobs.ticket.lifecycle import open_job
 from workshop.shelf.services import put_blank
 
 
@@ -83,7 +83,7 @@ def test_a_wrap_closes_and_needs_no_margin(client, act, ticket, cup):
 def test_the_next_job_remembers_the_drive(act, ticket, cup, shelf):
     act("place", mount="rollers", steps="3200", roller="25.4")
     again = open_job(ticket.artwork, "Again")
-    from workshop.jobs.services.stations import change_station
+    from workshop.jobs.stations.registry import change_station
 
     change_station(again, "place", {"mount": "rollers"})
     again.refresh_from_db()

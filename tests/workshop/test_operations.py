@@ -7,8 +7,8 @@ import pytest
 from svgelements import SVG, Path
 
 from support.gate import signed_gcode
-from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.services import put_recipe, recipe_part
 
 HX = {"HX-Request": "true"}

@@ -8,7 +8,7 @@ import time
 import pytest
 
 from engraving.spec import JobSpec
-from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.forms import MachineForm, RecipeForm, SubstrateForm
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.services import (

@@ -14,19 +14,16 @@ from engraving.place import engravable_mask
 from engraving.spec import DotsPart
 from support.gate import signed_gcode
 from support.jobs import changed, png
+from workshop.jobs.exports import opening
 from workshop.jobs.models import Job
-from workshop.jobs.services import outputs
-from workshop.jobs.services.intake import keep_artwork
-from workshop.jobs.services.pictures import view_keys
-from workshop.jobs.services.readings import (
-    burn_facts,
-    full_check,
-    full_readings,
-    quick_findings,
-    station_lines,
-)
-from workshop.jobs.services.revisions import spec_of
-from workshop.jobs.services.tickets import open_job
+from workshop.jobs.pictures.intake import keep_artwork
+from workshop.jobs.pictures.windows import view_keys
+from workshop.jobs.revisions.writer import spec_of
+from workshop.jobs.stations.burn.facts import burn_facts
+from workshop.jobs.ticket.findings import full_check, quick_findings
+from workshop.jobs.ticket.lifecycle import open_job
+from workshop.jobs.ticket.readings import full_readings
+from workshop.jobs.ticket.summary import station_lines
 from workshop.shelf.services import put_recipe
 from workshop.shell.services import in_shown_unit, inches_shown
 
@@ -136,7 +133,7 @@ class TestKeptDots:
         assert size.cols % 300 == 0
 
     def test_short_runs_are_left_alone(self, keep, dotted):
-        from workshop.jobs.services.engine import pipeline
+        from workshop.jobs.pictures.engine import pipeline
 
         spec = changed(spec_of(dotted), machine={"response_ms": 3.0}, dots={"runs": "keep"})
         kept = pipeline().dots(spec).unpack()
@@ -410,7 +407,7 @@ def test_findings_are_lettered_beyond_z(client, ticket, monkeypatch):
     many = [
         Finding(f"rule{i}", Severity.NOTE, "burn", f"Note {i}.", "0") for i in range(60)
     ]
-    monkeypatch.setattr("workshop.jobs.views.ticket.facts.full_check", lambda _: (many, []))
+    monkeypatch.setattr("workshop.jobs.views.ticket.full_check", lambda _: (many, []))
     page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
     assert page.count("Note ") == 60
     assert 'id="finding-AA"' in page
@@ -447,8 +444,8 @@ def test_a_recipe_without_power_is_carried_over_in_words(client, shelf):
 def test_a_job_file_opens_whole_or_not_at_all(client, ticket, monkeypatch):
     """Where the last step fails, no half-made ticket stays behind."""
     given = b"".join(client.get(f"/jobs/{ticket.number}/files/job/").streaming_content)
-    monkeypatch.setattr(outputs, "_with_pictures_at_hand", lambda spec: spec)
-    monkeypatch.setattr(outputs, "change", _refuse)
+    monkeypatch.setattr(opening, "_with_pictures_at_hand", lambda spec: spec)
+    monkeypatch.setattr(opening, "change", _refuse)
     answer = client.post("/jobs/new/", {"files": [SimpleUploadedFile("job.zip", given)]})
     assert answer.status_code == 422
     assert Job.objects.count() == 1

@@ -16,9 +16,9 @@ from support.gate import signed
 from support.jobs import changed, png
 from workshop.bench.models import Run
 from workshop.jobs.models import Artwork, Job
-from workshop.jobs.services import pictures as pictures_of
-from workshop.jobs.services.pictures import VIEWS, view_keys
-from workshop.jobs.services.revisions import change, spec_of
+from workshop.jobs.pictures import windows
+from workshop.jobs.pictures.windows import VIEWS, view_keys
+from workshop.jobs.revisions.writer import change, spec_of
 
 
 def keys(ticket):
@@ -301,16 +301,14 @@ def test_texture_stays_put_and_can_be_left_out(client, act, ticket):
     """The same millimetres look the same whatever window they are seen through."""
     spec = changed(spec_of(ticket), substrate={"texture": "wood", "texture_strength": 100})
     change(ticket, spec, "Grain")
-    whole = pictures_of.face_pixels(spec, Window(0, 0, 400, 300, 400, 300))
-    part = pictures_of.face_pixels(spec, Window(100, 50, 200, 100, 200, 100))
+    whole = windows.face_pixels(spec, Window(0, 0, 400, 300, 400, 300))
+    part = windows.face_pixels(spec, Window(100, 50, 200, 100, 200, 100))
     assert np.abs(whole[50:150, 100:300].astype(int) - part).max() <= 1
     assert np.ptp(whole.astype(int), axis=(0, 1)).min() > 20
     bare = changed(spec, substrate={"texture_strength": 0})
-    flat = pictures_of.face_pixels(bare, Window(0, 0, 40, 30, 40, 30))
+    flat = windows.face_pixels(bare, Window(0, 0, 40, 30, 40, 30))
     assert np.ptp(flat.astype(int), axis=(0, 1)).max() == 0
-    tile = pictures_of.face_pixels(
-        spec, Window(0, 0, 1280, 1280, 640, 640)
-    )  # it repeats so
+    tile = windows.face_pixels(spec, Window(0, 0, 1280, 1280, 640, 640))  # it repeats so
     assert tile.mean() == pytest.approx(flat.mean(), abs=1)
 
 

@@ -10,8 +10,8 @@ from pydantic import ValidationError
 from engraving.spec import JobSpec, between
 from support.jobs import changed
 from workshop.jobs.models import Job, Take
-from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import spec_of
 
 
 @pytest.fixture

@@ -4,8 +4,8 @@ import pytest
 
 from support.jobs import png
 from workshop.jobs.models import STATIONS, Job
-from workshop.jobs.services import revisions
-from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.revisions import writer
+from workshop.jobs.revisions.writer import spec_of
 
 
 def spec(ticket):
@@ -23,7 +23,7 @@ def test_a_new_ticket_fills_the_blank_and_takes_the_recipe(ticket):
 
 
 def test_the_same_file_is_stored_once(ticket, scene):
-    from workshop.jobs.services.intake import keep_artwork
+    from workshop.jobs.pictures.intake import keep_artwork
 
     assert keep_artwork("other.png", [png(scene, dpi=(254, 254))]).pk == ticket.artwork.pk
 
@@ -195,4 +195,4 @@ def test_copy_keeps_the_settings_and_remove_takes_off(client, act, ticket):
 def test_a_reload_brings_back_the_station(client, act, ticket):
     client.get(f"/jobs/{ticket.number}/burn/", headers={"HX-Request": "true"})
     assert b'data-station="burn"' in client.get(f"/jobs/{ticket.number}/").content
-    assert revisions.can_undo_redo(ticket) == (False, False)
+    assert writer.can_undo_redo(ticket) == (False, False)

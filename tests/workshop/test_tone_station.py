@@ -3,8 +3,8 @@
 import pytest
 
 from engraving.spec import GROUPS, MOST_SHADES
-from workshop.jobs.services.pictures import view_keys
-from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.pictures.windows import view_keys
+from workshop.jobs.revisions.writer import spec_of
 
 VALUES = {
     "exposure": 0.5, "offset": 2, "input_black": 10, "gamma": 1.4, "input_white": 240,

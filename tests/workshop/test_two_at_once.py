@@ -7,15 +7,16 @@ from hypothesis import strategies as st
 from engraving.errors import InputError
 from support.jobs import changed
 from workshop.jobs.models import Job
-from workshop.jobs.services import revisions, stations
-from workshop.jobs.services.revisions import change, redo, spec_of, undo
+from workshop.jobs.revisions import writer
+from workshop.jobs.revisions.writer import change, redo, spec_of, undo
+from workshop.jobs.stations import registry
 
 HX = {"HX-Request": "true"}
 
 
 def twice(ticket):
     """The job as two requests have loaded it."""
-    revisions.met()
+    writer.met()
     return [Job.objects.with_all().get(pk=ticket.pk) for _ in range(2)]
 
 
@@ -25,8 +26,8 @@ def now(ticket):
 
 def test_both_changes_stand_as_revisions_of_their_own(ticket):
     first, second = twice(ticket)
-    stations.change_station(first, "burn", {"power": 24.0})
-    stations.change_station(second, "burn", {"passes": 3})
+    registry.change_station(first, "burn", {"power": 24.0})
+    registry.change_station(second, "burn", {"passes": 3})
     assert (now(ticket).burn.power, now(ticket).burn.passes) == (24, 3)
     assert [one.label for one in ticket.revisions.all()] == ["Opened", "Power", "Passes"]
     undo(Job.objects.get(pk=ticket.pk))
@@ -35,10 +36,10 @@ def test_both_changes_stand_as_revisions_of_their_own(ticket):
 
 def test_who_comes_second_to_a_field_is_told_what_it_had(ticket):
     first, second = twice(ticket)
-    stations.change_station(first, "burn", {"power": 24.0})
-    assert revisions.met() == ""
-    stations.change_station(second, "burn", {"power": 40.0})
-    assert "It had power 24 % there; Undo goes back to it." in revisions.met()
+    registry.change_station(first, "burn", {"power": 24.0})
+    assert writer.met() == ""
+    registry.change_station(second, "burn", {"power": 40.0})
+    assert "It had power 24 % there; Undo goes back to it." in writer.met()
     assert now(ticket).burn.power == 40
     undo(Job.objects.get(pk=ticket.pk))
     assert now(ticket).burn.power == 24
@@ -47,8 +48,8 @@ def test_who_comes_second_to_a_field_is_told_what_it_had(ticket):
 def test_what_follows_from_a_field_follows_of_the_job_as_it_is(ticket):
     """The first crops to a square; the second's width then brings a square's height."""
     first, second = twice(ticket)
-    stations.change_station(first, "artwork", {"crop_width": 0.75})
-    stations.change_station(second, "blank", {"width": 40.0})
+    registry.change_station(first, "artwork", {"crop_width": 0.75})
+    registry.change_station(second, "blank", {"width": 40.0})
     spec = now(ticket)
     assert spec.size.width_mm == 40
     assert spec.size.height_mm == pytest.approx(40 / spec.artwork.ratio)
@@ -74,7 +75,7 @@ def test_a_part_that_was_taken_away_comes_back_with_what_was_changed_in_it(ticke
     change(first, changed(spec_of(first), fixture=None), "No fixture")
     change(second, changed(spec_of(second), fixture={"gap_x_mm": 4}), "Gap")
     assert now(ticket).fixture == changed(fixed, fixture={"gap_x_mm": 4}).fixture
-    assert "changed on another page" in revisions.met()
+    assert "changed on another page" in writer.met()
 
 
 def test_numbers_of_revisions_only_grow(ticket):

@@ -6,9 +6,10 @@ from django.views.decorators.http import require_POST
 
 from workshop.bench import services, tasks
 from workshop.bench.models import Run
+from workshop.jobs.cards import reading
 from workshop.jobs.models import Job
-from workshop.jobs.services import card_reading, pictures
-from workshop.jobs.services.revisions import shown_spec
+from workshop.jobs.pictures import windows
+from workshop.jobs.revisions.writer import shown_spec
 from workshop.jobs.views import camera
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.cards import card_job_numbered, card_page
@@ -66,7 +67,7 @@ def now(request: HttpRequest) -> HttpResponse:
     last = (
         None if runs else Run.objects.select_related("job__machine").order_by("-pk").first()
     )
-    shown = [(one, pictures.view_keys(shown_spec(one.job))["proof"]) for one in runs]
+    shown = [(one, windows.view_keys(shown_spec(one.job))["proof"]) for one in runs]
     return render(request, "bench/_partials/now.html", {"runs": shown, "last": last})
 
 
@@ -117,10 +118,10 @@ def photograph(request: HttpRequest, number: int) -> HttpResponse:
     """Let the stand-in camera take a picture of a card, and read it."""
     job = card_job_numbered(number)
     try:
-        key = card_reading.keep_photo(services.photograph(job))
+        key = reading.keep_photo(services.photograph(job))
     except services.CannotBurnError as error:
         return card_page(request, job, str(error))
-    card_reading.read_card(job, key)
+    reading.read_card(job, key)
     return redirect("read_card", number=number)
 
 

@@ -15,14 +15,14 @@ from PIL import Image
 
 from workshop.demo import pictures
 from workshop.demo.materials import put_machines, put_materials, put_recipes
+from workshop.jobs.cards.opening import open_card
 from workshop.jobs.models import STATIONS, Job
-from workshop.jobs.services import operations
-from workshop.jobs.services.cards import open_card
-from workshop.jobs.services.fixture import fill_pockets
-from workshop.jobs.services.intake import keep_artwork
-from workshop.jobs.services.stations import change_station
-from workshop.jobs.services.takes import keep, pin
-from workshop.jobs.services.tickets import open_job, sign_off
+from workshop.jobs.pictures.intake import keep_artwork
+from workshop.jobs.stations.place import operations
+from workshop.jobs.stations.place.fixture import fill_pockets
+from workshop.jobs.stations.registry import change_station
+from workshop.jobs.takes.takes import keep, pin
+from workshop.jobs.ticket.lifecycle import open_job, sign_off
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 from workshop.shelf.services import put_blank
 

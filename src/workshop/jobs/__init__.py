@@ -1,0 +1,1 @@
+"""Tickets: from a picture to a job that can be burned."""

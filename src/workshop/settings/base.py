@@ -79,6 +79,8 @@ WSGI_APPLICATION = "workshop.wsgi.application"
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
+        # A station's template lies in its own folder.
+        "DIRS": [ROOT / "src" / "workshop"],
         "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [

@@ -8,7 +8,7 @@ from workshop.bench import witness
 from workshop.bench.models import Run
 from workshop.bench.services.burns import CannotBurnError
 from workshop.jobs.models import Job
-from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.revisions.writer import spec_of
 
 _LAID = 3
 

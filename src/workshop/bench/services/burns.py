@@ -30,10 +30,10 @@ from engraving.spec import JobSpec, TonePart
 from workshop.bench import witness
 from workshop.bench.link import Link, LinkError
 from workshop.bench.models import Run
+from workshop.jobs.exports.gate import held
 from workshop.jobs.models import Job
-from workshop.jobs.services.engine import pipeline
-from workshop.jobs.services.gate import held
-from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.services.recipes import add_version, create_recipe
 

@@ -12,8 +12,8 @@ from workshop.bench import witness
 from workshop.bench.link import Link, LinkError
 from workshop.bench.services.burns import CannotBurnError, hold_free_bench, told
 from workshop.jobs.models import Job
-from workshop.jobs.services.border import border_moves
-from workshop.jobs.services.revisions import spec_of
+from workshop.jobs.revisions.writer import spec_of
+from workshop.jobs.stations.place.border import border_moves
 
 MOST_POWER = 5.0
 """More than so many percent is no faint beam; it would mark."""

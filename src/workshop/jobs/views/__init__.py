@@ -1,1 +1,1 @@
-"""Views parse, call a service, render."""
+"""Requests in, pages out."""

@@ -7,33 +7,18 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from workshop.jobs import choices
-from workshop.jobs.forms import FORMS, StationForm, form_class
-from workshop.jobs.forms.marks import MarkForm
-from workshop.jobs.forms.operations import OperationForm
 from workshop.jobs.models import Job
-from workshop.jobs.services import (
-    bed_camera,
-    border,
-    cards,
-    dots_facts,
-    fixture,
-    marks,
-    mount,
-    operations,
-    picture_facts,
-    pictures,
-    place_facts,
-    proxies,
-    revisions,
-    stations,
-    takes,
-    tone_facts,
-)
-from workshop.jobs.services import readings as facts
+from workshop.jobs.pictures import quick_looks, windows
+from workshop.jobs.revisions import writer
+from workshop.jobs.stations.form import StationForm
+from workshop.jobs.stations.registry import station_of
+from workshop.jobs.stations.station import Seen
+from workshop.jobs.takes import takes
+from workshop.jobs.ticket.findings import first_fix, quick_findings, weights
+from workshop.jobs.ticket.readings import quick_readings
+from workshop.jobs.ticket.stage import stage_facts
+from workshop.jobs.ticket.summary import station_lines
 from workshop.shell.numbers import whole
-
-MARK_VALUES = {"kind": "upright", "x_mm": 0, "y_mm": 0, "width_mm": 50, "height_mm": 50}
 
 
 def job_numbered(number: int) -> Job:
@@ -95,7 +80,7 @@ def answer(  # noqa: PLR0913 (all but the first three keywords)
     picture before the page has taken in the rest.
     """
     context = ticket_context(request, job, form, live=live)
-    context["said"] = said or revisions.met()
+    context["said"] = said or writer.met()
     context |= also or {}
     page = "jobs/_partials/live.html" if live else "jobs/_partials/answer.html"
     response = render(request, page, context)
@@ -115,93 +100,35 @@ def ticket_context(
     request: HttpRequest, job: Job, form: StationForm | None = None, *, live: bool = False
 ) -> dict[str, Any]:
     """Return what the ticket and its parts show."""
-    spec, slug = revisions.spec_of(job), job.station
-    shown = revisions.shown_spec(job)
-    found = facts.quick_findings(job, spec)
-    can_undo, can_redo = revisions.can_undo_redo(job)
+    spec, slug = writer.spec_of(job), job.station
+    station = station_of(spec, slug)
+    shown = writer.shown_spec(job)
+    found = quick_findings(job, spec)
+    can_undo, can_redo = writer.can_undo_redo(job)
     context: dict[str, Any] = {
         "job": job,
         "spec": spec,
-        "lines": facts.station_lines(job, spec, found),
+        "lines": station_lines(job, spec, found),
         "station": slug,
-        "station_template": _template(slug, card=spec.card is not None),
+        "station_template": station.template,
         "can_undo": can_undo,
         "can_redo": can_redo,
         "state": job.state,
-        "keys": pictures.view_keys(shown),
+        "keys": windows.view_keys(shown),
         "stage": {
-            **facts.stage_facts(shown),
-            "large": "1" if proxies.is_large(shown) else "",
+            **stage_facts(shown),
+            "large": "1" if quick_looks.is_large(shown) else "",
         },
-        "readings": facts.quick_readings(spec),
+        "readings": quick_readings(spec),
         "form": form,
         "fold": (form and form.fold()) or request.COOKIES.get("fold", ""),
         "said": "",
         "exact": False,
         "takes": [] if live else takes.cards(job, spec),
-        "stops": facts.weights(found)[0],
-        "first_fix": facts.first_fix(found),
+        "stops": weights(found)[0],
+        "first_fix": first_fix(found),
     }
-    if slug in FORMS and form is None and not live:
-        values = stations.station_values(job, slug)
-        context["form"] = form_class(slug, card=spec.card is not None)(initial=values)
-    context.update(_station_context(job, spec, slug, live=live))
-    if slug == "place":
-        context |= _operations_context(request, job, spec)
-    return context
-
-
-def _bed_and_camera(spec: Any, job: Job) -> dict[str, Any]:
-    seen = bed_camera.camera_facts(job, spec)
-    return {**place_facts.bed_facts(spec, seen.get("middles", [])), "camera": seen}
-
-
-def _operations_context(request: HttpRequest, job: Job, spec: Any) -> dict[str, Any]:
-    """Return the list of operations, and the form of the one that was looked at last."""
-    text = request.COOKIES.get("operation", "0")
-    ops = operations.operations_facts(spec, whole(text) or 0)
-    return {
-        "ops": ops,
-        "operation": operation_form(job, spec, ops["looked"]),
-        "marks": marks.mark_rows(spec),
-        "mark": MarkForm(initial=MARK_VALUES, auto_id="mark-%s"),
-        "adding": choices.adding_choices(),
-    }
-
-
-def operation_form(job: Job, spec: Any, at: int, data: Any = None) -> OperationForm:
-    """Return the form of one operation, filled with its values or with what was sent."""
-    values = operations.operation_values(spec, at)
-    recipes = operations.fitting_recipes(job, ["hatch", "score", "cut"])
-    if data is None:
-        return OperationForm(initial=values, recipes=recipes)
-    return OperationForm.of(data, values, recipes=recipes)
-
-
-def _template(slug: str, *, card: bool) -> str:
-    """Return a station's template; a swatch card has its own, and knows no tone."""
-    own = {"artwork": "card", "tone": "card_tone"}.get(slug, slug) if card else slug
-    return f"jobs/stations/{own}.html"
-
-
-def _station_context(job: Job, spec: Any, slug: str, *, live: bool) -> dict[str, Any]:
-    if slug == "dots":
-        found = dots_facts.dots_facts(spec, quick=live)
-        return {"methods": choices.dot_methods(), "facts": found}
-    if spec.card is not None and slug in ("artwork", "tone"):
-        return {"facts": cards.card_facts(spec)}
-    if slug == "artwork" and live:
-        return {"facts": picture_facts.counts(spec)}
-    facts_of = {
-        "artwork": lambda: picture_facts.artwork_facts(spec, job),
-        "blank": lambda: picture_facts.blank_facts(spec, job),
-        "tone": lambda: tone_facts.tone_facts(spec, quick=live),
-        "burn": lambda: facts.burn_facts(spec, job),
-        "place": lambda: {
-            **_bed_and_camera(spec, job),
-            "fixture": fixture.fixture_facts(spec),
-            "mount": mount.mount_facts(spec),
-            "walk": border.border_facts(spec),
-        },
-    }.get(slug)
-    return {"facts": facts_of()} if facts_of else {}
+    if station.form and form is None and not live:
+        context["form"] = station.form(initial=station.show(spec, job))
+    looked = whole(request.COOKIES.get("operation", "0")) or 0
+    return {**context, **station.besides(Seen(job, spec, live=live, looked=looked))}

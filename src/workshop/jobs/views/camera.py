@@ -5,10 +5,12 @@ from collections.abc import Callable
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_GET, require_POST
 
+from workshop.jobs.camera import bed_camera
+from workshop.jobs.cards.camera_marks import open_marks
 from workshop.jobs.models import Job
-from workshop.jobs.services import bed_camera, tickets
 from workshop.jobs.views.answers import answer, job_numbered, refused, sent_to
 from workshop.shell.numbers import whole
+from workshop.shell.services import Error
 
 _FOLD = "camera"
 _MOST_BYTES = 60_000_000
@@ -18,8 +20,8 @@ _MOST_BYTES = 60_000_000
 def marks(request: HttpRequest, number: int) -> HttpResponse:
     """Open a job that burns the marks the camera is calibrated by."""
     try:
-        opened = bed_camera.open_marks(job_numbered(number))
-    except tickets.Error as error:
+        opened = open_marks(job_numbered(number))
+    except Error as error:
         return refused(error.message)
     return sent_to(opened, "burn")
 
@@ -51,7 +53,7 @@ def taken(
         else:
             count = bed_camera.look_at_bed(job.machine, photo_of())
             said = f"{count} blank{'s' if count != 1 else ''} found."
-    except tickets.Error as error:
+    except Error as error:
         return refused(error.message)
     return answer(request, job_numbered(job.number), said=said)
 
@@ -68,7 +70,7 @@ def lay(request: HttpRequest, number: int) -> HttpResponse:
             said = "Laid on the blank. Undo takes it back."
         else:
             said = "Laid on it, though it is not this job's blank. Undo takes it back."
-    except tickets.Error as error:
+    except Error as error:
         return refused(error.message)
     return answer(request, job_numbered(number), said=said)
 

@@ -8,33 +8,37 @@ from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.jobs import choices
-from workshop.jobs.forms import NewCardForm
+from workshop.jobs.cards import reading
+from workshop.jobs.cards.form import NewCardForm
+from workshop.jobs.cards.opening import last_used, open_card
 from workshop.jobs.models import CardReading, Job
-from workshop.jobs.services import card_reading, cards, pieces, revisions, tickets
+from workshop.jobs.pictures import pieces
+from workshop.jobs.revisions import writer
+from workshop.jobs.stations.card.choices import card_kinds
 from workshop.jobs.views.answers import job_numbered
 from workshop.shell.numbers import finite
+from workshop.shell.services import Error
 
 
 def new_card(request: HttpRequest) -> HttpResponse:
     """Ask which card, or open its ticket."""
-    first = {"kind": "power-speed", **cards.last_used(), **request.GET.dict()}
+    first = {"kind": "power-speed", **last_used(), **request.GET.dict()}
     form = NewCardForm(request.POST or None, initial=first, label_suffix="")
     if request.method == "POST" and form.is_valid():
         try:
-            job = cards.open_card(**form.cleaned_data)
-        except tickets.Error as error:
+            job = open_card(**form.cleaned_data)
+        except Error as error:
             form.add_error(None, error.message)
         else:
             return redirect("job", number=job.number)
-    context = {"form": form, "kinds": choices.card_kinds()}
+    context = {"form": form, "kinds": card_kinds()}
     return render(request, "jobs/new_card.html", context)
 
 
 def card_job_numbered(number: int) -> Job:
     """Return the job of a ticket number that burns a card, or answer 404."""
     job = job_numbered(number)
-    if revisions.spec_of(job).card is None:
+    if writer.spec_of(job).card is None:
         raise Http404
     return job
 
@@ -51,7 +55,7 @@ def read_card(request: HttpRequest, number: int) -> HttpResponse:
     if request.method == "POST":
         try:
             _read(request, job)
-        except (tickets.Error, ValueError) as error:
+        except (Error, ValueError) as error:
             fault = getattr(error, "message", "") or "The four corners cannot be read."
         else:
             return redirect("read_card", number=number)
@@ -60,7 +64,7 @@ def read_card(request: HttpRequest, number: int) -> HttpResponse:
 
 def card_page(request: HttpRequest, job: Job, fault: str = "") -> HttpResponse:
     """Render the reading page."""
-    context: dict[str, Any] = card_reading.reading_page(
+    context: dict[str, Any] = reading.reading_page(
         job, _latest(job), request.GET.get("cell", "")
     )
     context["key"] = pieces.piece_key(context["spec"])
@@ -77,12 +81,12 @@ def _read(request: HttpRequest, job: Job) -> None:
                 pair.split(",") for pair in request.POST.get("corners", "").split()
             )
         ]
-        card_reading.read_card(job, latest.photo, corners)
+        reading.read_card(job, latest.photo, corners)
         return
     upload = request.FILES.get("photo")
     if upload is None:
-        raise tickets.Error("Choose a photo first.")
-    card_reading.read_card(job, card_reading.keep_photo(upload.read()))
+        raise Error("Choose a photo first.")
+    reading.read_card(job, reading.keep_photo(upload.read()))
 
 
 @require_POST
@@ -93,14 +97,12 @@ def keep_card(request: HttpRequest, number: int) -> HttpResponse:
     try:
         if request.POST.get("machine"):
             picked = request.POST.get("cells", "").split()
-            reading = latest or CardReading(job=job, spec=job.spec_data)
-            said = card_reading.save_on_machine(job, reading, picked)
+            found = latest or CardReading(job=job, spec=job.spec_data)
+            said = reading.save_on_machine(job, found, picked)
             return redirect(f"{reverse('read_card', args=[number])}?said={said}")
         name = " ".join(request.POST.get("name", "").split())[:100]
-        recipe = card_reading.save_as_recipe(
-            job, latest, name, request.POST.get("cell", "")
-        )
-    except tickets.Error as error:
+        recipe = reading.save_as_recipe(job, latest, name, request.POST.get("cell", ""))
+    except Error as error:
         return card_page(request, job, error.message)
     return redirect("recipe", pk=recipe.pk)
 
@@ -111,14 +113,14 @@ def photo(request: HttpRequest, number: int) -> HttpResponse:
     latest = _latest(card_job_numbered(number))
     if latest is None:
         raise Http404
-    return HttpResponse(card_reading.photo_picture(latest), content_type="image/jpeg")
+    return HttpResponse(reading.photo_picture(latest), content_type="image/jpeg")
 
 
 @require_GET
 def flat(request: HttpRequest, number: int) -> HttpResponse:
     """Return the newest photo of a card, squared and evenly lit."""
     latest = _latest(card_job_numbered(number))
-    picture = card_reading.flat_picture(latest) if latest else b""
+    picture = reading.flat_picture(latest) if latest else b""
     if not picture:
         raise Http404
     return HttpResponse(picture, content_type="image/png")

@@ -5,9 +5,11 @@ from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
-from workshop.jobs.services import contact, revisions, tickets
+from workshop.jobs.pictures import contact_sheet
+from workshop.jobs.revisions import writer
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.files import kept, past
+from workshop.shell.services import Error
 
 
 @require_GET
@@ -15,15 +17,15 @@ from workshop.jobs.views.files import kept, past
 def show(request: HttpRequest, number: int) -> HttpResponse:
     """Show every dot method, or one at several settings, on the same crop."""
     job = job_numbered(number)
-    spec = revisions.spec_of(job)
+    spec = writer.spec_of(job)
     wanted = request.GET.dict()
     what = "settings" if wanted.get("what") == "settings" else "methods"
     if spec.keeps_dots:
         return refused("The artwork's own dots are burned; there is nothing to choose.")
     try:
-        crop = contact.Crop.read(spec, wanted)
-        cells = contact.sheet(spec, crop, what)
-    except tickets.Error as error:
+        crop = contact_sheet.Crop.read(spec, wanted)
+        cells = contact_sheet.sheet(spec, crop, what)
+    except Error as error:
         return refused(error.message)
     context = {
         "job": job,
@@ -32,7 +34,7 @@ def show(request: HttpRequest, number: int) -> HttpResponse:
         "what": what,
         "crop": crop,
         "window": crop.window(spec),
-        "key": contact.sheet_key(spec),
+        "key": contact_sheet.sheet_key(spec),
     }
     return render(request, "jobs/_partials/contact.html", context)
 
@@ -40,11 +42,11 @@ def show(request: HttpRequest, number: int) -> HttpResponse:
 @require_GET
 def cell(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the picture of one cell."""
-    spec = revisions.spec_of(job_numbered(number))
-    if contact.sheet_key(spec) != key:
+    spec = writer.spec_of(job_numbered(number))
+    if contact_sheet.sheet_key(spec) != key:
         return past()
     try:
-        crop = contact.Crop.read(spec, request.GET.dict())
-        return kept(contact.cell_picture(spec, crop, request.GET.get("dots", "")))
-    except tickets.Error as error:
+        crop = contact_sheet.Crop.read(spec, request.GET.dict())
+        return kept(contact_sheet.cell_picture(spec, crop, request.GET.get("dots", "")))
+    except Error as error:
         return refused(error.message)

@@ -9,21 +9,16 @@ from django.shortcuts import get_object_or_404
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
+from workshop.jobs.exports import gate
+from workshop.jobs.exports.files import KINDS, PROOF_PX, file_name, write_file
 from workshop.jobs.models import Artwork, Job
-from workshop.jobs.services import (
-    gate,
-    outputs,
-    path_view,
-    pictures,
-    pieces,
-    proxies,
-    revisions,
-    takes,
-    tickets,
-    wall,
-)
+from workshop.jobs.pictures import pieces, quick_looks, wall, windows
+from workshop.jobs.revisions import writer
+from workshop.jobs.stations.place import path_view
+from workshop.jobs.takes import takes
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.shell.numbers import finite, whole
+from workshop.shell.services import Error
 
 _FOR_EVER = "private, max-age=31536000, immutable"
 
@@ -33,20 +28,20 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
     """Return a window of a view, of the job or a take."""
     job = job_numbered(number)
     wanted = request.GET.dict()
-    if view not in pictures.VIEWS:
+    if view not in windows.VIEWS:
         raise Http404
     try:
         spec = _spec_of(job, wanted)
-        if pictures.view_keys(spec)[view] != key:
+        if windows.view_keys(spec)[view] != key:
             return past()
         if wanted.get("without") == "tone":
-            spec = pictures.untoned(spec)
-        window = pictures.window_of(spec, wanted)
-        if "quick" in wanted and (quick := proxies.quick_look(spec, view, window)):
+            spec = windows.untoned(spec)
+        window = windows.window_of(spec, wanted)
+        if "quick" in wanted and (quick := quick_looks.quick_look(spec, view, window)):
             return kept(quick)
         asked = "main" in wanted and "take" not in wanted
-        found = pictures.picture(spec, view, window, number if asked else 0)
-    except tickets.Error as error:
+        found = windows.picture(spec, view, window, number if asked else 0)
+    except Error as error:
         return refused(error.message)
     return kept(found)
 
@@ -54,22 +49,22 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
 def _spec_of(job: Job, wanted: dict[str, str]) -> Any:
     if "take" in wanted:
         return takes.take_spec(takes.take_of(job, wanted["take"]))
-    return revisions.shown_spec(job)
+    return writer.shown_spec(job)
 
 
 @require_GET
 def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the whole proof, small."""
-    spec = revisions.shown_spec(job_numbered(number))
-    if pictures.view_keys(spec)["proof"] != key:
+    spec = writer.shown_spec(job_numbered(number))
+    if windows.view_keys(spec)["proof"] != key:
         return past()
-    return kept(pictures.thumbnail(spec, 400))
+    return kept(windows.thumbnail(spec, 400))
 
 
 @require_GET
 def piece(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the piece cut to its blank, small."""
-    spec = revisions.shown_spec(job_numbered(number))
+    spec = writer.shown_spec(job_numbered(number))
     return (
         kept(pieces.piece_picture(spec, 440)) if pieces.piece_key(spec) == key else past()
     )
@@ -78,7 +73,7 @@ def piece(request: HttpRequest, number: int, key: str) -> HttpResponse:
 @require_GET
 def wall_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return a round piece seen from a side."""
-    spec = revisions.spec_of(job_numbered(number))
+    spec = writer.spec_of(job_numbered(number))
     if wall.wall_key(spec) != key:
         return past()
     try:
@@ -91,7 +86,7 @@ def wall_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
 @require_GET
 def path_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return a window of the tool path, each pixel with its time."""
-    spec = revisions.spec_of(job_numbered(number))
+    spec = writer.spec_of(job_numbered(number))
     if path_view.path_key(spec) != key:
         return past()
     return kept(path_view.path_picture(spec, request.GET.dict()))
@@ -100,7 +95,7 @@ def path_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
 @require_GET
 def path_heads(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return where the head is along the way."""
-    spec = revisions.spec_of(job_numbered(number))
+    spec = writer.spec_of(job_numbered(number))
     if path_view.path_key(spec) != key:
         return past()
     return HttpResponse(path_view.path_heads(spec), content_type="application/json")
@@ -110,7 +105,7 @@ def path_heads(request: HttpRequest, number: int, key: str) -> HttpResponse:
 @never_cache
 def uncropped(request: HttpRequest, number: int) -> HttpResponse:
     """Return the whole turned picture, to crop it."""
-    found = pictures.turned_source(revisions.spec_of(job_numbered(number)), 1600)
+    found = windows.turned_source(writer.spec_of(job_numbered(number)), 1600)
     return HttpResponse(found.data, content_type=found.content_type)
 
 
@@ -118,7 +113,7 @@ def uncropped(request: HttpRequest, number: int) -> HttpResponse:
 @never_cache
 def whole_file(request: HttpRequest, number: int) -> HttpResponse:
     """Return the file as it is, to set its corners."""
-    found = pictures.file_picture(revisions.spec_of(job_numbered(number)), 1600)
+    found = windows.file_picture(writer.spec_of(job_numbered(number)), 1600)
     return HttpResponse(found.data, content_type=found.content_type)
 
 
@@ -126,11 +121,11 @@ def whole_file(request: HttpRequest, number: int) -> HttpResponse:
 def mix(request: HttpRequest, number: int, name: str, key: str) -> HttpResponse:
     """Return the picture in one gray mix, small."""
     try:
-        spec = revisions.spec_of(job_numbered(number))
-        if pictures.mix_key(spec) != key:
+        spec = writer.spec_of(job_numbered(number))
+        if windows.mix_key(spec) != key:
             return past()
-        return kept(pictures.mix_picture(spec, name, 200))
-    except tickets.Error as error:
+        return kept(windows.mix_picture(spec, name, 200))
+    except Error as error:
         return refused(error.message)
 
 
@@ -139,8 +134,8 @@ def sheet_thumb(request: HttpRequest, pk: int, page: int) -> HttpResponse:
     """Return a page of a file, small."""
     artwork = get_object_or_404(Artwork, pk=pk)
     try:
-        return kept(pictures.sheet_picture(artwork, page, 200))
-    except tickets.Error as error:
+        return kept(windows.sheet_picture(artwork, page, 200))
+    except Error as error:
         return refused(error.message)
 
 
@@ -151,7 +146,7 @@ def past() -> HttpResponse:
     return response
 
 
-def kept(found: pictures.Picture) -> HttpResponse:
+def kept(found: windows.Picture) -> HttpResponse:
     """Answer with a picture that never changes at its address."""
     response = HttpResponse(found.data, content_type=found.content_type)
     response["Cache-Control"] = _FOR_EVER
@@ -162,18 +157,18 @@ def kept(found: pictures.Picture) -> HttpResponse:
 @never_cache
 def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
     """Give away one of the job's files."""
-    if kind not in outputs.KINDS:
+    if kind not in KINDS:
         raise Http404
     job = job_numbered(number)
     text = request.GET.get("pixels", "")
     asked = whole(text)
-    pixels = outputs.PROOF_PX if asked is None else asked
+    pixels = PROOF_PX if asked is None else asked
     stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
     try:
         why = gate.held(job) if kind == "gcode" else ""
         if not why:
-            outputs.write_file(job, kind, stream, pixels)
-    except tickets.Error as error:
+            write_file(job, kind, stream, pixels)
+    except Error as error:
         why = error.message
     if why:
         stream.close()
@@ -182,6 +177,6 @@ def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
     return FileResponse(
         stream,
         as_attachment=True,
-        filename=outputs.file_name(job, kind),
-        content_type=outputs.KINDS[kind][1],
+        filename=file_name(job, kind),
+        content_type=KINDS[kind][1],
     )

@@ -3,9 +3,12 @@
 from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.jobs.services import fixture, intake, pictures, revisions, tickets
+from workshop.jobs.pictures import intake, windows
+from workshop.jobs.revisions import writer
+from workshop.jobs.stations.place import fixture
 from workshop.jobs.views.answers import answer, job_numbered, refused
 from workshop.jobs.views.files import kept
+from workshop.shell.services import Error
 
 
 @require_POST
@@ -16,11 +19,11 @@ def fill(request: HttpRequest, number: int) -> HttpResponse:
     for upload in request.FILES.getlist("files"):
         try:
             artworks.append(intake.keep_artwork(upload.name or "picture", upload.chunks()))
-        except tickets.Error as error:
+        except Error as error:
             return refused(f"{upload.name}: {error.message}")
     try:
         count = fixture.fill_pockets(job, artworks)
-    except tickets.Error as error:
+    except Error as error:
         return refused(error.message)
     said = f"{count} picture{'s' if count != 1 else ''} in the pockets."
     return answer(request, job_numbered(number), said=said)
@@ -29,10 +32,10 @@ def fill(request: HttpRequest, number: int) -> HttpResponse:
 @require_GET
 def pocket(request: HttpRequest, number: int, index: int, key: str) -> HttpResponse:
     """Return the proof in one pocket, small; the key only makes the address unique."""
-    spec = revisions.spec_of(job_numbered(number))
+    spec = writer.spec_of(job_numbered(number))
     if spec.fixture is None or index >= spec.fixture.count:
         raise Http404
-    return kept(pictures.thumbnail(fixture.pocket_piece(spec, index), 200))
+    return kept(windows.thumbnail(fixture.pocket_piece(spec, index), 200))
 
 
 @require_GET
@@ -40,8 +43,8 @@ def template(request: HttpRequest, number: int) -> HttpResponse:
     """Return the sheet that locates the blanks, as PDF at true size."""
     job = job_numbered(number)
     try:
-        sheet = fixture.template_sheet(revisions.spec_of(job))
-    except tickets.Error as error:
+        sheet = fixture.template_sheet(writer.spec_of(job))
+    except Error as error:
         return refused(error.message)
     response = HttpResponse(sheet, content_type="application/pdf")
     response["Content-Disposition"] = f'attachment; filename="{number:04d}-template.pdf"'

@@ -3,9 +3,11 @@
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
-from workshop.jobs.forms.marks import MarkForm
-from workshop.jobs.services import marks, tickets
+from workshop.jobs.cards.outlines import outlines_on_card
+from workshop.jobs.stations.place.mark_form import MarkForm
+from workshop.jobs.stations.place.marks import add_mark, remove_mark
 from workshop.jobs.views.answers import answer, job_numbered, refused, sent_to
+from workshop.shell.services import Error
 
 
 @require_POST
@@ -15,8 +17,8 @@ def add(request: HttpRequest, number: int) -> HttpResponse:
     request.COOKIES["fold"] = "marks"
     if form.is_valid():
         try:
-            marks.add_mark(job_numbered(number), form.cleaned_data)
-        except tickets.Error as error:
+            add_mark(job_numbered(number), form.cleaned_data)
+        except Error as error:
             form.add_error(None, error.message)
     return answer(
         request, job_numbered(number), also={"mark": form} if form.errors else None
@@ -28,8 +30,8 @@ def remove(request: HttpRequest, number: int, at: int) -> HttpResponse:
     """Take a mark off."""
     request.COOKIES["fold"] = "marks"
     try:
-        marks.remove_mark(job_numbered(number), at)
-    except tickets.Error as error:
+        remove_mark(job_numbered(number), at)
+    except Error as error:
         return refused(error.message)
     return answer(request, job_numbered(number))
 
@@ -38,7 +40,7 @@ def remove(request: HttpRequest, number: int, at: int) -> HttpResponse:
 def on_card(request: HttpRequest, number: int) -> HttpResponse:
     """Open a job that burns the blanks' outlines on card."""
     try:
-        twin = marks.outlines_on_card(job_numbered(number))
-    except tickets.Error as error:
+        twin = outlines_on_card(job_numbered(number))
+    except Error as error:
         return refused(error.message)
     return sent_to(twin, "place")

@@ -6,17 +6,19 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.jobs.forms.operations import OperationForm
 from workshop.jobs.models import Job
-from workshop.jobs.services import operations, revisions, tickets
+from workshop.jobs.revisions import writer
+from workshop.jobs.stations.place import operations
+from workshop.jobs.stations.place.operation_form import OperationForm
+from workshop.jobs.stations.place.station import operation_form
 from workshop.jobs.views.answers import (
     answer,
     job_numbered,
     meanwhile,
-    operation_form,
     refused,
 )
 from workshop.shell.numbers import finite, whole
+from workshop.shell.services import Error
 
 _KINDS = ("hatch", "score", "cut")
 _SHAPES = ("rectangle", "rounded", "blank", "picture", "traced", "drawn")
@@ -32,7 +34,7 @@ def act(request: HttpRequest, number: int, verb: str) -> HttpResponse:
         looked = _act(job, verb, at, request.POST)
     except (ValueError, KeyError):
         return refused("This operation cannot be read.")
-    except tickets.Error as error:
+    except Error as error:
         return refused(error.message)
     return _answer(request, number, looked)
 
@@ -74,7 +76,7 @@ def change(request: HttpRequest, number: int) -> HttpResponse:
     """Change the settings of the operation that is looked at."""
     job = job_numbered(number)
     at = whole(request.POST.get("at", ""))
-    spec = revisions.spec_of(job)
+    spec = writer.spec_of(job)
     if at is None or at >= len(spec.operations):
         return refused("This operation is not on the list any more.")
     form = operation_form(job, spec, at, request.POST)
@@ -92,7 +94,7 @@ def add_file(request: HttpRequest, number: int) -> HttpResponse:
         return refused("Choose an SVG or DXF file first.")
     try:
         at = operations.add_file(job, upload.name or "drawing", upload.read())
-    except tickets.Error as error:
+    except Error as error:
         return refused(f"{upload.name}: {error.message}")
     return _answer(request, number, at)
 
@@ -105,8 +107,8 @@ def give(request: HttpRequest, number: int, kind: str) -> HttpResponse:
     if kind not in types:
         raise Http404
     try:
-        data = operations.outline_file(revisions.spec_of(job_numbered(number)), kind)
-    except tickets.Error as error:
+        data = operations.outline_file(writer.spec_of(job_numbered(number)), kind)
+    except Error as error:
         return refused(error.message)
     response = HttpResponse(data, content_type=types[kind])
     response["Content-Disposition"] = f'attachment; filename="{number:04d}-outlines.{kind}"'

@@ -9,18 +9,15 @@ from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
+from workshop.jobs.exports.opening import open_job_file
 from workshop.jobs.models import STATIONS, Job
-from workshop.jobs.services import (
-    engine,
-    intake,
-    outputs,
-    pictures,
-    pieces,
-    revisions,
-    tickets,
-)
-from workshop.jobs.services import readings as facts
+from workshop.jobs.pictures import engine, intake, pieces, windows
+from workshop.jobs.revisions import writer
+from workshop.jobs.ticket import lifecycle
+from workshop.jobs.ticket.findings import quick_findings, weights
+from workshop.jobs.ticket.summary import station_lines
 from workshop.jobs.views.answers import is_partial, job_numbered, refused
+from workshop.shell.services import Error
 
 
 def rack(request: HttpRequest) -> HttpResponse:
@@ -38,10 +35,10 @@ def rack(request: HttpRequest) -> HttpResponse:
 
 
 def _hanging(job: Job) -> dict[str, Any]:
-    spec = revisions.spec_of(job)
-    found = facts.quick_findings(job, spec)
-    lines = facts.station_lines(job, spec, found)
-    stops, cautions = facts.weights(found)
+    spec = writer.spec_of(job)
+    found = quick_findings(job, spec)
+    lines = station_lines(job, spec, found)
+    stops, cautions = weights(found)
     done = sum(line.state == "done" for line in lines)
     unfinished = next((line.name for line in lines if line.state != "done"), "")
     return {
@@ -49,7 +46,7 @@ def _hanging(job: Job) -> dict[str, Any]:
         "spec": spec,
         "lines": lines,
         "done": done,
-        "key": pieces.piece_key(revisions.shown_spec(job)),
+        "key": pieces.piece_key(writer.shown_spec(job)),
         "stops": stops,
         "cautions": cautions,
         "unfinished": unfinished,
@@ -69,15 +66,15 @@ def new_job(request: HttpRequest) -> HttpResponse:
     for upload in files:
         try:
             if (upload.name or "").lower().endswith(".zip"):
-                opened.append(outputs.open_job_file(upload))  # type: ignore[arg-type]
+                opened.append(open_job_file(upload))  # type: ignore[arg-type]
                 continue
             artwork = intake.keep_artwork(upload.name or "picture", upload.chunks())
             if together and opened:
                 intake.add_sheet(opened[0], artwork)
             else:
-                opened.append(tickets.open_job(artwork))
-                pictures.begin_first(revisions.spec_of(opened[-1]))
-        except tickets.Error as error:
+                opened.append(lifecycle.open_job(artwork))
+                windows.begin_first(writer.spec_of(opened[-1]))
+        except Error as error:
             bad.append(f"{upload.name}: {error.message}")
     if not opened:
         return refused(" ".join(bad))
@@ -101,11 +98,11 @@ def ready(request: HttpRequest) -> HttpResponse:
 @require_POST
 def copy(request: HttpRequest, number: int) -> HttpResponse:
     """Open a new ticket with the same settings."""
-    return redirect("job", number=tickets.copy(job_numbered(number)).number)
+    return redirect("job", number=lifecycle.copy(job_numbered(number)).number)
 
 
 @require_POST
 def remove(request: HttpRequest, number: int) -> HttpResponse:
     """Take a ticket off the rack."""
-    tickets.remove(job_numbered(number))
+    lifecycle.remove(job_numbered(number))
     return redirect("rack")

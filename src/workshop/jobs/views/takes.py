@@ -8,11 +8,14 @@ from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.jobs.forms.takes import BetweenForm, StripForm
 from workshop.jobs.models import Job, Take
-from workshop.jobs.services import pieces, revisions, strip, takes, tickets
+from workshop.jobs.pictures import pieces
+from workshop.jobs.revisions import writer
+from workshop.jobs.takes import strip, takes
+from workshop.jobs.takes.form import BetweenForm, StripForm
 from workshop.jobs.views.answers import answer, job_numbered, refused
 from workshop.jobs.views.files import kept, past
+from workshop.shell.services import Error
 
 
 def _take(job: Job, pk: int) -> Take:
@@ -25,7 +28,7 @@ def keep(request: HttpRequest, number: int) -> HttpResponse:
     job = job_numbered(number)
     try:
         take = takes.keep(job, request.POST.get("name", ""))
-    except tickets.Error as error:
+    except Error as error:
         return refused(error.message)
     return answer(request, job, said=f"Kept as take {take.letter}.")
 
@@ -39,7 +42,7 @@ def act(request: HttpRequest, number: int, pk: int, verb: str) -> HttpResponse:
         raise Http404
     try:
         said = _VERBS[verb](job, take, request)
-    except tickets.Error as error:
+    except Error as error:
         return refused(error.message)
     return answer(request, job_numbered(number), said=said)
 
@@ -79,7 +82,7 @@ def compare(request: HttpRequest, number: int) -> HttpResponse:
 
 
 def _compared(job: Job, **forms: Any) -> dict[str, Any]:
-    spec = revisions.spec_of(job)
+    spec = writer.spec_of(job)
     found = takes.compared(job, spec)
     return {
         "job": job,
@@ -103,7 +106,7 @@ def between(request: HttpRequest, number: int) -> HttpResponse:
         try:
             share = form.cleaned_data["share"] / 100
             take = takes.make_between(job, pair[0], pair[1], share)
-        except tickets.Error as error:
+        except Error as error:
             return refused(error.message)
         return answer(
             request, job_numbered(number), said=f"{take} made, {take.name}. Undo goes back."
@@ -124,7 +127,7 @@ def make_strip(request: HttpRequest, number: int) -> HttpResponse:
     chosen = list(job.takes.filter(pinned=True)) or list(job.takes.all())
     try:
         ticket = strip.make_strip(job, chosen, form.part())
-    except tickets.Error as error:
+    except Error as error:
         return refused(error.message)
     response = HttpResponse(status=204)
     response["HX-Redirect"] = reverse("job", args=[ticket.number])

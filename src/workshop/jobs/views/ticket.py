@@ -10,25 +10,19 @@ from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.jobs.forms import FORMS, form_class
+from workshop.jobs.exports import gate, setup_instructions
+from workshop.jobs.exports.files import run_sheet
 from workshop.jobs.models import STATIONS, Job
-from workshop.jobs.services import (
-    gate,
-    handling,
-    intake,
-    operations,
-    outputs,
-    path_view,
-    pictures,
-    pieces,
-    revisions,
-    stations,
-    store,
-    tickets,
-    tone_facts,
-)
-from workshop.jobs.services import readings as facts
-from workshop.jobs.services.differences import also_changed
+from workshop.jobs.pictures import intake, pieces, store, windows
+from workshop.jobs.revisions import writer
+from workshop.jobs.revisions.differences import also_changed
+from workshop.jobs.stations import registry
+from workshop.jobs.stations.form import StationForm
+from workshop.jobs.stations.place import operations, path_view
+from workshop.jobs.stations.tone import facts
+from workshop.jobs.ticket.findings import apply_fix, full_check
+from workshop.jobs.ticket.lifecycle import is_signed, note_check, sign_off, visit
+from workshop.jobs.ticket.readings import full_readings
 from workshop.jobs.views.answers import (
     answer,
     is_partial,
@@ -38,6 +32,7 @@ from workshop.jobs.views.answers import (
     ticket_context,
 )
 from workshop.shell.numbers import finite
+from workshop.shell.services import Error
 
 
 @require_POST
@@ -47,7 +42,7 @@ def add_sheets(request: HttpRequest, number: int) -> HttpResponse:
     for upload in request.FILES.getlist("files"):
         try:
             artwork = intake.keep_artwork(upload.name or "picture", upload.chunks())
-        except tickets.Error as error:
+        except Error as error:
             return refused(f"{upload.name}: {error.message}")
         intake.add_sheet(job, artwork)
     return answer(request, job_numbered(number), said="Added; choose it above.")
@@ -61,7 +56,7 @@ def add_font(request: HttpRequest, number: int) -> HttpResponse:
         return refused("Choose a font file first.")
     try:
         font = store.keep_font(upload.name or "font", upload.read())
-    except tickets.Error as error:
+    except Error as error:
         return refused(f"{upload.name}: {error.message}")
     return answer(request, job_numbered(number), said=f"{font.name} can be chosen now.")
 
@@ -72,11 +67,11 @@ def pick_colour(request: HttpRequest, number: int) -> HttpResponse:
     job = job_numbered(number)
     try:
         x, y = finite(request.POST["x"]), finite(request.POST["y"])
-        colour = pictures.colour_at(revisions.spec_of(job), x, y)
-        stations.change_station(job, "artwork", {"drop_add": colour})
+        colour = windows.colour_at(writer.spec_of(job), x, y)
+        registry.change_station(job, "artwork", {"drop_add": colour})
     except (KeyError, ValueError):
         return refused("Pick a point on the picture.")
-    except tickets.Error as error:
+    except Error as error:
         return refused(error.message)
     return answer(request, job_numbered(number))
 
@@ -94,28 +89,29 @@ def station(request: HttpRequest, number: int, station: str) -> HttpResponse:
     if station not in STATIONS:
         raise Http404
     job = job_numbered(number)
-    if request.method == "POST" and station in FORMS:
-        return _change(request, job, station)
-    tickets.visit(job, station)
+    if request.method == "POST" and (form := registry.form_of(job, station)):
+        return _change(request, job, station, form)
+    visit(job, station)
     if not is_partial(request):
         return render(request, "jobs/ticket.html", ticket_context(request, job))
     return answer(request, job)
 
 
-def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
-    tickets.visit(job, station)
-    before = revisions.spec_of(job)
-    form_of = form_class(station, card=before.card is not None)
-    form = form_of.of(request.POST, stations.station_values(job, station))
+def _change(
+    request: HttpRequest, job: Job, station: str, kind: type[StationForm]
+) -> HttpResponse:
+    visit(job, station)
+    before = writer.spec_of(job)
+    form = kind.of(request.POST, registry.station_values(job, station))
     said = meanwhile(request, job, form)
     form.apply(
-        lambda changes: stations.change_station(job, station, changes, apart=bool(said))
+        lambda changes: registry.change_station(job, station, changes, apart=bool(said))
     )
     if form.errors:
         return answer(request, job_numbered(job.number), form, said=said)
-    said = said or also_changed(before, revisions.spec_of(job), form.typed)
+    said = said or also_changed(before, writer.spec_of(job), form.typed)
     live = request.headers.get("X-Live") == "1" and not said
-    same = pictures.lies_the_same(before, revisions.spec_of(job))
+    same = windows.lies_the_same(before, writer.spec_of(job))
     return answer(request, job, live=live, ahead=same, said=said)
 
 
@@ -123,7 +119,7 @@ def _change(request: HttpRequest, job: Job, station: str) -> HttpResponse:
 def step(request: HttpRequest, number: int, verb: str) -> HttpResponse:
     """Undo or redo one change."""
     job = job_numbered(number)
-    label = revisions.undo(job) if verb == "undo" else revisions.redo(job)
+    label = writer.undo(job) if verb == "undo" else writer.redo(job)
     word = "Undone" if verb == "undo" else "Done again"
     said = f"{word}: {label}." if label else f"There is nothing to {verb}."
     return answer(request, job_numbered(number), said=said)
@@ -134,15 +130,15 @@ def step(request: HttpRequest, number: int, verb: str) -> HttpResponse:
 def readings(request: HttpRequest, number: int) -> HttpResponse:
     """Show the readings computed from the real dots, and the exact histogram."""
     job = job_numbered(number)
-    spec = revisions.spec_of(job)
+    spec = writer.spec_of(job)
     try:
-        full = facts.full_readings(spec)
-    except tickets.Error as error:
+        full = full_readings(spec)
+    except Error as error:
         return refused(error.message)
     exact = job.station == "tone"
     context = {"job": job, "spec": spec, "readings": full, "exact": exact}
     if exact:
-        context["facts"] = tone_facts.tone_facts(spec)
+        context["facts"] = facts.tone_facts(spec)
     return render(request, "jobs/_partials/readings_answer.html", context)
 
 
@@ -152,13 +148,13 @@ def findings(request: HttpRequest, number: int) -> HttpResponse:
     """Show what the rules found."""
     job = job_numbered(number)
     context = _findings(job)
-    tickets.note_check(job)
+    note_check(job)
     return render(request, "jobs/_partials/findings.html", context)
 
 
 def _findings(job: Job) -> dict[str, Any]:
-    spec = revisions.spec_of(job)
-    found, fine = facts.full_check(spec)
+    spec = writer.spec_of(job)
+    found, fine = full_check(spec)
     counts = {
         weight: sum(finding.severity == weight for finding in found)
         for weight in ("stop", "caution", "note")
@@ -169,8 +165,8 @@ def _findings(job: Job) -> dict[str, Any]:
         "findings": list(zip(_letters(), found, strict=False)),
         "fine": fine,
         "counts": counts,
-        "key": pieces.piece_key(revisions.shown_spec(job)),
-        "signed": tickets.is_signed(job),
+        "key": pieces.piece_key(writer.shown_spec(job)),
+        "signed": is_signed(job),
     }
 
 
@@ -185,8 +181,8 @@ def fix(request: HttpRequest, number: int, rule: str) -> HttpResponse:
     """Apply the fix a finding offers."""
     job = job_numbered(number)
     try:
-        said = outputs.apply_fix(job, rule)
-    except tickets.Error as error:
+        said = apply_fix(job, rule)
+    except Error as error:
         return refused(error.message)
     return answer(
         request, job_numbered(number), said=f"{said}. Undo takes it back." if said else ""
@@ -202,7 +198,7 @@ def sign(request: HttpRequest, number: int) -> HttpResponse:
         return answer(request, job, said="Type your initials to sign off.")
     if request.headers.get("X-Base", job.state) != job.state:
         return answer(request, job, said="The job was changed since; look at it again.")
-    tickets.sign_off(job, name)
+    sign_off(job, name)
     return answer(request, job_numbered(number), said=f"Signed off by {name[:40]}.")
 
 
@@ -211,10 +207,10 @@ def sign(request: HttpRequest, number: int) -> HttpResponse:
 def sheet(request: HttpRequest, number: int) -> HttpResponse:
     """Show time, moves and file size."""
     job = job_numbered(number)
-    spec = revisions.spec_of(job)
-    context = {"job": job, "spec": spec, "sheet": outputs.run_sheet(spec)}
+    spec = writer.spec_of(job)
+    context = {"job": job, "spec": spec, "sheet": run_sheet(spec)}
     context |= {"held": gate.held(job)}
-    context |= handling.before_and_after(job, spec)
+    context |= setup_instructions.before_and_after(job, spec)
     context |= {"parts": operations.operation_times(spec)}
     context |= {"path": path_view.path_facts(spec), "path_key": path_view.path_key(spec)}
     return render(request, "jobs/_partials/sheet.html", context)

@@ -1,0 +1,1 @@
+"""The bed camera: calibrated, looked through, pieces laid on what it finds."""

@@ -1,0 +1,1 @@
+"""Swatch cards as tickets, and what is read from burned ones."""

@@ -1,0 +1,39 @@
+"""The form that opens a swatch card."""
+
+from typing import Any
+
+from django import forms
+
+from workshop.jobs.stations.card.choices import card_choices
+from workshop.shelf.models import Machine, Recipe, Substrate
+
+
+class NewCardForm(forms.Form):
+    """Which card, for which machine, on what."""
+
+    use_required_attribute = False
+
+    kind = forms.ChoiceField(choices=card_choices, label="Card")
+    machine = forms.ModelChoiceField(
+        queryset=Machine.objects.all(), required=False, label="Machine"
+    )
+    substrate = forms.ModelChoiceField(
+        queryset=Substrate.objects.all(), required=False, label="Substrate"
+    )
+    recipe = forms.ModelChoiceField(
+        queryset=Recipe.objects.all(),
+        required=False,
+        empty_label="None",
+        label="Round a recipe",
+    )
+
+    def clean(self) -> dict[str, Any]:
+        """Let a recipe say machine and substrate; without one both are needed."""
+        data: dict[str, Any] = super().clean() or {}
+        recipe = data.get("recipe")
+        if recipe:
+            data["machine"], data["substrate"] = recipe.machine, recipe.substrate
+        for name in ("machine", "substrate"):
+            if not data.get(name):
+                self.add_error(name, f"Choose the {name} it is burned on.")
+        return data

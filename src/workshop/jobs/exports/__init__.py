@@ -1,0 +1,1 @@
+"""What leaves a ticket: files, sheets, and the gate they pass."""

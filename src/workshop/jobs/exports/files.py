@@ -1,0 +1,143 @@
+"""Files of a job: G-code, dots, proof, sheet, job file."""
+
+import io
+import re
+from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
+
+from PIL import Image
+
+from engraving.errors import InputError
+from engraving.jobfile import pocket_pictures, write_job_zip
+from engraving.lettering import FONTS
+from engraving.motion import Estimate
+from engraving.pipeline import stage_key
+from engraving.spec import JobSpec
+from engraving.units import png_density
+from workshop.jobs.exports.proof_sheet import proof_sheet
+from workshop.jobs.models import Job
+from workshop.jobs.pictures.engine import pipeline, stage_cache
+from workshop.jobs.pictures.pieces import piece_picture
+from workshop.jobs.pictures.store import artwork_path, read_font
+from workshop.jobs.revisions.writer import spec_of
+
+KINDS = {
+    "gcode": ("gcode", "text/plain"),
+    "dots": ("png", "image/png"),
+    "dots-bmp": ("bmp", "image/bmp"),
+    "dots-tiff": ("tiff", "image/tiff"),
+    "toned": ("png", "image/png"),
+    "proof": ("png", "image/png"),
+    "proof-sheet": ("pdf", "application/pdf"),
+    "original": ("", "application/octet-stream"),
+    "job": ("zip", "application/zip"),
+}
+"""Each file's ending and type; the original keeps its own name."""
+
+SMALLEST_PROOF_PX, LARGEST_PROOF_PX, PROOF_PX = 200, 8000, 2000
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """What the Run station says of the G-code."""
+
+    estimate: Estimate
+    size_bytes: int
+
+    @property
+    def burn_m(self) -> float:
+        """Burned length in metres."""
+        return self.estimate.burn_mm / 1000
+
+
+class _Counter(io.RawIOBase):
+    """A stream that only counts."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.size = 0
+
+    def write(self, data: object) -> int:
+        size = len(data)  # type: ignore[arg-type]
+        self.size += size
+        return size
+
+
+def run_sheet(spec: JobSpec) -> Sheet:
+    """Return time, moves and file size of a job's G-code, by writing it to nowhere."""
+
+    def make() -> Sheet:
+        counter = _Counter()
+        estimate = pipeline().write_gcode(spec, counter)  # type: ignore[arg-type]
+        return Sheet(estimate, counter.size)
+
+    key = stage_key("sheet", pipeline().estimate.key(spec), spec.model_dump(mode="json"))
+    return stage_cache().get(key, make)
+
+
+def file_name(job: Job, kind: str) -> str:
+    """Return a tidy file name."""
+    plain = re.sub(r"[^a-z0-9]+", "-", job.name.lower()).strip("-") or "job"
+    if kind == "original":
+        return re.sub(r"[^\w. -]", "_", job.artwork.name) or "original"
+    middle = "" if kind in ("gcode", "job") else f"-{kind.split('-', maxsplit=1)[0]}"
+    return f"{job.number:04d}-{plain}{middle}.{KINDS[kind][0]}"
+
+
+def write_file(job: Job, kind: str, target: BinaryIO, longest_px: int = PROOF_PX) -> None:
+    """Write one of a job's files; ``longest_px`` is the proof's longer side."""
+    if kind == "proof-sheet":
+        target.write(proof_sheet(job))
+        return
+    spec = spec_of(job)
+    if kind == "gcode":
+        pipeline().write_gcode(spec, target)
+    elif kind.startswith("dots"):
+        _write_dots(spec, KINDS[kind][0], target)
+    elif kind == "toned":
+        image = Image.fromarray(pipeline().finished(spec))
+        image.save(target, "PNG", dpi=png_density(spec.size.cell_mm))
+    elif kind == "proof":
+        target.write(_proof(spec, longest_px))
+    elif kind == "original":
+        target.write(artwork_path(spec.artwork.sha256).read_bytes())
+    else:
+        source: Path = artwork_path(spec.artwork.sha256)
+        used = {line.font for line in spec.lettering.lines} - set(FONTS)
+        fonts = {name: read_font(name) for name in sorted(used)}
+        pockets = {name: artwork_path(name).read_bytes() for name in pocket_pictures(spec)}
+        write_job_zip(target, spec, source.read_bytes(), fonts, pockets)
+
+
+def _write_dots(spec: JobSpec, ending: str, target: BinaryIO) -> None:
+    """Write the burned dots, black = burn, at their physical resolution."""
+    dots, dpi = pipeline().burned(spec), png_density(spec.size.cell_mm)
+    if ending == "png":
+        dots.write_png(target, spec.size.cell_mm)
+    elif ending == "bmp":
+        dots.image().save(target, "BMP", dpi=dpi)
+    else:
+        packing = "group4" if dots.power is None else "tiff_lzw"
+        dots.image().save(target, "TIFF", dpi=dpi, compression=packing)
+
+
+def _proof(spec: JobSpec, longest_px: int) -> bytes:
+    """Return the piece as a PNG that prints at true size, clear beyond its edge.
+
+    Raises
+    ------
+    InputError
+        When the size makes no picture.
+    """
+    if not SMALLEST_PROOF_PX <= longest_px <= LARGEST_PROOF_PX:
+        raise InputError(
+            f"A proof is {SMALLEST_PROOF_PX} to {LARGEST_PROOF_PX} pixels long, "
+            f"not {longest_px}.",
+            field="pixels",
+        )
+    image = Image.open(io.BytesIO(piece_picture(spec, longest_px).data))
+    apart = max(spec.blank.width_mm, spec.blank.height_mm) / longest_px
+    stream = io.BytesIO()
+    image.save(stream, "PNG", dpi=png_density((apart, apart)), compress_level=4)
+    return stream.getvalue()

@@ -1,0 +1,18 @@
+"""The one gate before a machine: burns and files for machines both ask here."""
+
+from engraving.check import held_by
+from workshop.jobs.models import Job
+from workshop.jobs.revisions.writer import spec_of
+from workshop.jobs.ticket.findings import full_check
+from workshop.jobs.ticket.lifecycle import is_signed
+
+
+def held(job: Job) -> str:
+    """Return what keeps a job from a machine as it stands; empty where nothing does.
+
+    Raises
+    ------
+    EngravingError
+        When the job cannot be computed.
+    """
+    return held_by(full_check(spec_of(job))[0], signed=is_signed(job))

@@ -1,0 +1,1 @@
+"""Pictures of a job: the store, any window of any view, contact sheet, quick looks."""

@@ -1,0 +1,1 @@
+"""The one writer of jobs."""

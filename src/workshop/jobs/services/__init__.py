@@ -1,1 +1,0 @@
-"""Verbs of jobs. Only here (and in `choices`) is the core reached."""

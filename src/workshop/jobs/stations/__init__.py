@@ -1,0 +1,1 @@
+"""The stations in the order of work, a folder each."""

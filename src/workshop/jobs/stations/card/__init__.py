@@ -1,0 +1,1 @@
+"""The station that describes a swatch card."""

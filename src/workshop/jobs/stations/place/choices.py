@@ -1,0 +1,75 @@
+"""Choices of the place station and of its operations."""
+
+from engraving.place import ANCHORS
+
+
+def zero_choices() -> list[tuple[str, str]]:
+    """Return where a job's zero may be."""
+    return [("bed", "The bed"), ("head", "The head"), ("point", "A point")]
+
+
+def outline_kind_choices() -> list[tuple[str, str]]:
+    """Return what may be done along an outline."""
+    return [("cut", "Cut"), ("score", "Scored"), ("hatch", "Hatched")]
+
+
+def adding_choices() -> list[tuple[str, str, str]]:
+    """Return kind, shape and label of what can be added to the operations."""
+    return [
+        ("cut", "rectangle", "Cut"),
+        ("score", "rectangle", "Score"),
+        ("hatch", "traced", "Hatch"),
+        ("score", "traced", "Trace"),
+    ]
+
+
+def outline_choices() -> list[tuple[str, str]]:
+    """Return what an outline may go along."""
+    return [
+        ("rectangle", "the picture's rectangle"),
+        ("rounded", "the same, corners round"),
+        ("blank", "the blank's edge"),
+        ("picture", "what the mask keeps"),
+        ("traced", "traced tones"),
+        ("drawn", "a drawing"),
+    ]
+
+
+def mount_choices() -> list[tuple[str, str]]:
+    """Return how a piece may be held."""
+    return [("flat", "Flat"), ("chuck", "Chuck"), ("rollers", "Rollers")]
+
+
+def top_choices() -> list[tuple[str, str]]:
+    """Return to which side a turned piece's top may lie."""
+    return [("left", "to the left"), ("right", "to the right")]
+
+
+def rotary_choices() -> list[tuple[str, str]]:
+    """Return how a rotary may be told to turn."""
+    return [("scaled", "Y, scaled"), ("degrees", "A, in degrees")]
+
+
+def order_choices() -> list[tuple[str, str]]:
+    """Return the orders in which pockets may be burned."""
+    return [
+        ("snake", "to and fro"),
+        ("rows", "row by row"),
+        ("columns", "by columns"),
+        ("near", "the shortest way"),
+    ]
+
+
+def pocket_picture_choices() -> list[tuple[str, str]]:
+    """Return what may lie in a fixture's pockets."""
+    return [("same", "The same"), ("own", "Each its own"), ("across", "One across all")]
+
+
+def gap_choices() -> list[tuple[str, str]]:
+    """Return what becomes of a picture across the gaps between blanks."""
+    return [("hidden", "stays hidden"), ("skipped", "is skipped")]
+
+
+def anchor_choices() -> list[tuple[str, str]]:
+    """Return (name, words) of the nine anchors, back row first."""
+    return [(name, name.replace("-", ", ")) for name in ANCHORS]

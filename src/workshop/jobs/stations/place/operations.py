@@ -1,0 +1,429 @@
+"""The operations of a job, in order: what the Place station shows of them, and changes."""
+
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely import MultiPolygon, Polygon
+
+from engraving.check import OUTLINE_RULES, Facts
+from engraving.errors import InputError
+from engraving.motion import clock_of
+from engraving.outline import (
+    candidates,
+    outline_shape,
+    read_dxf,
+    read_svg,
+    ring_as_burned,
+    rings_of,
+    without,
+    write_dxf,
+    write_svg,
+)
+from engraving.place import piece_box
+from engraving.spec import RANK, DrawingPart, JobSpec, OperationPart
+from engraving.toolpath import record_strokes, turned_points
+from workshop.jobs.models import Job
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import change, spec_of, updated
+from workshop.shelf.models import Recipe
+from workshop.shelf.services import recipe_part
+from workshop.shell.services import in_shown_unit
+
+KIND_WORDS = {"raster": "Picture", "hatch": "Hatch", "score": "Score", "cut": "Cut"}
+SHAPE_WORDS = {
+    "rectangle": "round the picture",
+    "rounded": "round the picture",
+    "blank": "round the blank",
+    "picture": "round the mask",
+    "traced": "traced",
+    "drawn": "drawn",
+}
+MOST_RINGS = 500
+"""So many rings can be pressed; smaller ones are only drawn."""
+_OFFSET_MM = 2.0
+_MARKS_LIKE = {"speed_mm_s", "power", "passes", "air"}
+"""What a score or a hatch takes over from the picture."""
+
+
+def operations_facts(spec: JobSpec, looked: int) -> dict[str, Any]:
+    """Return the rows of the list, what is drawn on the bed, and the rings to choose from.
+
+    Parameters
+    ----------
+    looked : int
+        The operation whose settings are open.
+    """
+    rows = [_row(spec, at, one) for at, one in enumerate(spec.operations)]
+    looked = looked if 0 <= looked < len(rows) else 0
+    one = spec.operations[looked]
+    return {
+        "rows": rows,
+        "looked": looked,
+        "chosen": one,
+        **_rings(spec, one),
+        "told": _told(spec, looked),
+        "included": sum(row["part"].on for row in rows),
+        "outlines": len(spec.outlines),
+    }
+
+
+def _told(spec: JobSpec, at: int) -> list[str]:
+    """Return what following an operation's shapes met with, a sentence each."""
+    one = spec.operations[at]
+    if one.kind == "raster":
+        return []
+    facts = Facts(spec, outlines={at: pipeline().followed(spec, one).told})
+    found = [rule(facts) for rule in OUTLINE_RULES]
+    return [
+        f"{each.sentence.rstrip('.')}: {in_shown_unit(each.figure)}."
+        for each in found
+        if each
+    ]
+
+
+def operation_times(spec: JobSpec) -> list[tuple[str, float]]:
+    """Return name and seconds of each operation that is done, in their order."""
+    found = pipeline().estimate(spec).operation_s
+    return [
+        (f"{at + 1} {one.name or KIND_WORDS[one.kind]}", found[at])
+        for at, one in enumerate(spec.operations)
+        if at in found
+    ]
+
+
+def operation_values(spec: JobSpec, looked: int) -> dict[str, Any]:
+    """Return what an operation's form shows."""
+    one = spec.operations[looked]
+    trace = one.trace
+    wide, high = spec.size.width_mm, spec.size.height_mm
+    values = one.model_dump(exclude={"trace", "drawing", "left_out", "recipe"})
+    return {
+        **values,
+        **trace.model_dump(include={"lightest", "darkest", "smooth_mm", "least_mm"}),
+        "trace_corner": trace.corner_deg,
+        "part_left": trace.left * wide,
+        "part_top": trace.top * high,
+        "part_width": trace.width * wide,
+        "part_height": trace.height * high,
+        "recipe": None,
+    }
+
+
+def _row(spec: JobSpec, at: int, one: OperationPart) -> dict[str, Any]:
+    words = KIND_WORDS[one.kind]
+    row: dict[str, Any] = {"at": at, "part": one, "name": one.name or words, "data": ""}
+    if one.kind == "raster":
+        return row | {"says": f"{spec.burn.power:g} %, {spec.burn.speed_mm_s:g} mm/s"}
+    paths = pipeline().followed(spec, one).paths
+    shape = SHAPE_WORDS[one.shape]
+    if not paths:
+        return row | {"says": f"{shape}, nothing found", "size": (0.0, 0.0), "lines": 0}
+    points = np.concatenate(paths)
+    size = tuple(float(side) for side in np.ptp(points, axis=0))
+    moves = record_strokes(
+        paths, spec.machine, one.speed_mm_s, one.power,
+        run_up_deg=spec.place.turn_deg if one.kind == "hatch" else None,
+    )  # fmt: skip
+    clock = clock_of(spec)
+    clock.add(moves)
+    return row | {
+        "says": f"{shape}, {one.power:g} %, {one.speed_mm_s:g} mm/s",
+        "size": size,
+        "lines": len(paths),
+        "seconds": clock.estimate().seconds * one.passes,
+        "data": _drawn(spec, one, paths),
+    }
+
+
+def _drawn(spec: JobSpec, one: OperationPart, paths: list[NDArray[np.float64]]) -> str:
+    """Return SVG path data for the bed; of a hatch its areas, which are filled."""
+    deep = spec.machine.bed_height_mm
+    if one.kind == "hatch":
+        found = pipeline().areas_found(spec, one)
+        return _data(outline_shape(spec, one, found).areas.geoms, spec)
+    return "".join(_line(path, deep) for path in paths)
+
+
+def _data(areas: Iterable[Polygon], spec: JobSpec) -> str:
+    middle = np.array(piece_box(spec.size, spec.place).middle)
+    rings = [ring for part in areas for ring in (part.exterior, *part.interiors)]
+    deep = spec.machine.bed_height_mm
+    return "".join(_line(np.asarray(ring.coords) + middle, deep) + "Z" for ring in rings)
+
+
+def _line(path: NDArray[np.float64], deep: float) -> str:
+    return "M" + "L".join(f"{x:.2f} {deep - y:.2f}" for x, y in path)
+
+
+def _rings(spec: JobSpec, one: OperationPart) -> dict[str, Any]:
+    """Return the rings that can be used or left out, largest first, and their count."""
+    if not one.placed:
+        return {"rings": [], "all_rings": 0}
+    areas, _ = candidates(one, pipeline().areas_found(spec, one))
+    every = rings_of(areas)
+    kept = {point for _, point in rings_of(without(areas, one.left_out))}
+    found = sorted(every, key=lambda pair: -pair[0].area)[:MOST_RINGS]
+    rings = [
+        {
+            "data": _data([ring_as_burned(spec, one, ring)], spec),
+            "point": f"{point[0]} {point[1]}",
+            "used": point in kept,
+            "area": ring.area,
+        }
+        for ring, point in found
+    ]
+    return {"rings": rings, "all_rings": len(every)}
+
+
+# Changes
+
+
+def add(job: Job, kind: str, shape: str, drawing: DrawingPart | None = None) -> int:
+    """Add an operation where it belongs in the order; return its place.
+
+    It takes the first recipe of its kind for this machine and substrate. Without
+    one, what only marks begins as strong as the picture is burned.
+    """
+    spec = spec_of(job)
+    outward = _OFFSET_MM if kind == "cut" and shape not in ("traced", "drawn") else 0.0
+    values: dict[str, Any] = {"kind": kind, "shape": shape, "offset_mm": outward}
+    if drawing is not None:
+        values["drawing"] = drawing.model_dump(mode="json")
+    fitting = fitting_recipes(job, [kind]).first()
+    if fitting is not None:
+        values |= _from_recipe(fitting)
+    elif kind != "cut":
+        values |= spec.burn.model_dump(include=_MARKS_LIKE)
+    fresh = OperationPart.model_validate(values)
+    at = _belongs_at(spec, fresh)
+    parts = _parts(spec)
+    parts.insert(at, fresh.model_dump(mode="json"))
+    _keep(job, spec, parts, f"{KIND_WORDS[kind]} added")
+    return at
+
+
+def _belongs_at(spec: JobSpec, fresh: OperationPart) -> int:
+    """Return where an operation belongs: engraving first, inside before outside."""
+    after = [
+        at for at, one in enumerate(spec.operations) if RANK[one.kind] <= RANK[fresh.kind]
+    ]
+    at = after[-1] + 1 if after else 0
+    paths = pipeline().followed(spec, fresh).paths if fresh.kind == "cut" else []
+    if not paths:
+        return at
+    own = Polygon(max(paths, key=len)).envelope if len(paths[0]) > 2 else None
+    for place, span in pipeline().spans(spec).items():
+        one = spec.operations[place]
+        if own is None or one.kind != "cut":
+            continue
+        left, front, right, back = own.bounds
+        if (
+            span.left < left
+            and span.front < front
+            and span.right > right
+            and span.back > back
+        ):
+            return min(at, place)
+    return at
+
+
+def add_file(job: Job, name: str, data: bytes) -> int:
+    """Add the outlines of an SVG or DXF file, to be scored; return their place.
+
+    Raises
+    ------
+    EngravingError
+        When the file cannot be read.
+    """
+    read = read_dxf if name.lower().endswith(".dxf") else read_svg
+    return add(job, "score", "drawn", read(name, data))
+
+
+def remove(job: Job, at: int) -> None:
+    """Take an operation off the list; the picture can only be left out."""
+    spec = spec_of(job)
+    one = _at(spec, at)
+    if one.kind == "raster":
+        raise InputError("The picture stays on the list; switch it off instead.")
+    parts = _parts(spec)
+    parts.pop(at)
+    _keep(job, spec, parts, f"{KIND_WORDS[one.kind]} removed")
+
+
+def move(job: Job, at: int, to: int) -> int:
+    """Move an operation to another place of the order; return where it is then."""
+    spec = spec_of(job)
+    _at(spec, at)
+    to = min(max(to, 0), len(spec.operations) - 1)
+    parts = _parts(spec)
+    parts.insert(to, parts.pop(at))
+    _keep(job, spec, parts, "Order of operations")
+    return to
+
+
+def switch(job: Job, at: int, what: str) -> None:
+    """Include an operation or not (``on``), or draw it on the bed or not (``seen``)."""
+    spec = spec_of(job)
+    one = _at(spec, at)
+    parts = _parts(spec)
+    parts[at][what] = not getattr(one, what)
+    words = {"on": ("included", "left out"), "seen": ("seen", "hidden")}[what]
+    _keep(job, spec, parts, f"{KIND_WORDS[one.kind]} {words[0 if parts[at][what] else 1]}")
+
+
+def press_ring(job: Job, at: int, point: tuple[float, float]) -> None:
+    """Leave out the ring that a point means, or use it again."""
+    spec = spec_of(job)
+    one = _at(spec, at)
+    parts = _parts(spec)
+    areas, _ = candidates(one, pipeline().areas_found(spec, one))
+    rings = [ring for ring, mark in rings_of(areas) if mark == point]
+    if not rings:
+        raise InputError("This outline is not there any more.")
+    kept = [list(seed) for seed in one.left_out if not _means(areas, seed, point)]
+    if len(kept) == len(one.left_out):
+        kept.append(list(point))
+    parts[at]["left_out"] = kept
+    _keep(job, spec, parts, "Outlines chosen")
+
+
+def _means(
+    areas: MultiPolygon, seed: tuple[float, float], point: tuple[float, float]
+) -> bool:
+    """Whether two points mean the same ring."""
+    if seed == point:
+        return True
+    one, other = without(areas, [seed]), without(areas, [point])
+    return bool(one.equals(other))
+
+
+def use_all(job: Job, at: int) -> None:
+    """Use every outline again."""
+    spec = spec_of(job)
+    _at(spec, at)
+    parts = _parts(spec)
+    parts[at]["left_out"] = []
+    _keep(job, spec, parts, "All outlines used")
+
+
+def edit(job: Job, at: int, changes: dict[str, Any]) -> None:
+    """Apply changed fields of an operation.
+
+    Raises
+    ------
+    InputError
+        When the result is no operation; ``field`` names the value at fault.
+    """
+    spec = spec_of(job)
+    one = _at(spec, at)
+    data = one.model_dump(mode="json")
+    recipe = changes.pop("recipe", None)
+    if recipe:
+        data |= _from_recipe(recipe)
+    _put_trace(spec, data, changes)
+    if one.lock_scale and "lock_scale" not in changes:
+        _tie_scales(one, changes)
+    data |= {name: value for name, value in changes.items() if name in data}
+    parts = _parts(spec)
+    parts[at] = data
+    label = ", ".join(sorted(changes)) if not recipe else "recipe"
+    _keep(job, spec, parts, f"{KIND_WORDS[data['kind']]}: {label.replace('_', ' ')}")
+
+
+_TRACE = {"lightest", "darkest", "smooth_mm", "least_mm"}
+_PART = {
+    "part_left": "left",
+    "part_top": "top",
+    "part_width": "width",
+    "part_height": "height",
+}
+
+
+def _put_trace(spec: JobSpec, data: dict[str, Any], changes: dict[str, Any]) -> None:
+    trace = data["trace"]
+    for name in _TRACE & set(changes):
+        trace[name] = changes.pop(name)
+    if "trace_corner" in changes:
+        trace["corner_deg"] = changes.pop("trace_corner")
+    for name in set(_PART) & set(changes):
+        side = (
+            spec.size.width_mm
+            if name in ("part_left", "part_width")
+            else spec.size.height_mm
+        )
+        trace[_PART[name]] = min(max(changes.pop(name) / side, 0.0), 1.0)
+
+
+def _tie_scales(one: OperationPart, changes: dict[str, Any]) -> None:
+    """Let a locked scale take the other with it."""
+    for name, other in (("scale_x", "scale_y"), ("scale_y", "scale_x")):
+        if name in changes and other not in changes:
+            changes[other] = getattr(one, other) * changes[name] / getattr(one, name)
+            return
+
+
+def _from_recipe(recipe: Recipe) -> dict[str, Any]:
+    part = recipe_part(recipe)
+    values: dict[str, Any] = {
+        "recipe": recipe.name, "recipe_version": recipe.version, "power": part.power,
+        "speed_mm_s": part.speed_mm_s, "passes": part.passes, "air": part.air,
+        "focus_mm": part.focus_mm,
+    }  # fmt: skip
+    if part.kind in ("hatch", "score", "cut"):
+        values["kind"] = part.kind
+    if part.kind == "hatch":
+        values |= {"spacing_mm": part.pitch_mm, "hatch_deg": part.angle_deg}
+        values["cross"] = part.cross
+    return values
+
+
+def fitting_recipes(job: Job, kinds: list[str]) -> Any:
+    """Return the recipes of some kinds for a job's machine and substrate."""
+    return Recipe.objects.filter(
+        machine=job.machine, substrate=job.substrate, part__kind__in=kinds
+    )
+
+
+def _at(spec: JobSpec, at: int) -> OperationPart:
+    if not 0 <= at < len(spec.operations):
+        raise InputError("This operation is not on the list any more.")
+    return spec.operations[at]
+
+
+def _parts(spec: JobSpec) -> list[dict[str, Any]]:
+    return [one.model_dump(mode="json") for one in spec.operations]
+
+
+def _keep(job: Job, spec: JobSpec, parts: list[dict[str, Any]], label: str) -> None:
+    try:
+        change(job, updated(spec, {"operations": parts}), label[:120])
+    except InputError as error:
+        raise InputError(error.message) from None
+
+
+# Files
+
+
+def outline_file(spec: JobSpec, kind: str) -> bytes:
+    """Return all included outlines as they lie on the bed, as SVG or DXF.
+
+    Raises
+    ------
+    InputError
+        When there are none.
+    """
+    layers: dict[str, list[NDArray[np.float64]]] = {}
+    middle = piece_box(spec.size, spec.place).middle
+    for at, one in enumerate(spec.operations):
+        if not one.on or one.kind == "raster":
+            continue
+        name = f"{at + 1}-{one.kind}"
+        layers[name] = [
+            turned_points(path, middle, spec.place.turn_deg)
+            for path in pipeline().followed(spec, one).paths
+        ]
+    if not any(layers.values()):
+        raise InputError("There are no outlines: add a cut, a score or a hatch first.")
+    return write_dxf(layers) if kind == "dxf" else write_svg(layers).encode()

@@ -1,0 +1,32 @@
+"""The tone station."""
+
+from typing import Any
+
+from workshop.jobs.stations.station import Seen, Station
+from workshop.jobs.stations.tone.changes import apply_tone, show_tone
+from workshop.jobs.stations.tone.facts import tone_facts
+from workshop.jobs.stations.tone.form import ToneForm
+
+
+def _besides(seen: Seen) -> dict[str, Any]:
+    return {"facts": tone_facts(seen.spec, quick=seen.live)}
+
+
+STATION = Station(
+    "tone",
+    ToneForm,
+    show_tone,
+    apply_tone,
+    _besides,
+    labels={
+        "input_black": "Black point",
+        "input_white": "White point",
+        "gamma": "Middle tones",
+        "output_black": "Darkest tone",
+        "output_white": "Lightest tone",
+        "shade": "A shade",
+        "auto": "Auto tone",
+        "reset": "Tone reset",
+        "curve": "Curve",
+    },
+)

@@ -1,0 +1,1 @@
+"""Variants that are kept, compared and burned side by side."""

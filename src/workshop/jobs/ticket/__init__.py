@@ -1,0 +1,1 @@
+"""The ticket as a whole: its lines, findings, readings, and its life."""

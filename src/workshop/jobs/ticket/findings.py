@@ -1,0 +1,55 @@
+"""What the check says of a job, quickly or in full, and its fixes."""
+
+from engraving.check import Facts, Finding, Fine, Fix, Severity, check_job
+from engraving.spec import JobSpec
+from workshop.jobs.models import Job
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.pictures.intake import file_cell_mm
+from workshop.jobs.revisions.writer import change, spec_of, updated
+
+
+def apply_fix(job: Job, rule: str) -> str:
+    """Apply the fix a rule offers; return what it did, empty when it offers none."""
+    spec = spec_of(job)
+    quick, _ = check_job(quick_facts(job, spec))
+    findings = quick if any(found.rule == rule for found in quick) else full_check(spec)[0]
+    fix = next((found.fix for found in findings if found.rule == rule), None)
+    if not isinstance(fix, Fix):
+        return ""
+    change(job, updated(spec, fix.changes), fix.label)
+    return fix.label
+
+
+def quick_facts(job: Job, spec: JobSpec) -> Facts:
+    """Return what is known of a job without computing anything."""
+    art = job.artwork
+    return Facts(
+        spec,
+        dotted=art.dotted,
+        smeared=art.smeared,
+        file_cell_mm=file_cell_mm(spec, job),
+    )
+
+
+def quick_findings(job: Job, spec: JobSpec) -> list[Finding]:
+    """Return what can be found without making dots."""
+    return check_job(quick_facts(job, spec))[0]
+
+
+def weights(findings: list[Finding]) -> tuple[int, int]:
+    """Return how many of some findings are stops, and how many cautions."""
+    found = [finding.severity for finding in findings]
+    return found.count(Severity.STOP), found.count(Severity.CAUTION)
+
+
+def first_fix(findings: list[Finding]) -> dict[str, str] | None:
+    """Return the rule and label of the fix that answers the worst stop, if any."""
+    for finding in findings:
+        if finding.severity is Severity.STOP and finding.fix:
+            return {"rule": finding.rule, "label": finding.fix.label}
+    return None
+
+
+def full_check(spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
+    """Return findings, worst first, and what is fine."""
+    return pipeline().check(spec)

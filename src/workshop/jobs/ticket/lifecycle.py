@@ -1,0 +1,146 @@
+"""Tickets from opening to removal: visited, renamed, copied, signed."""
+
+from typing import Any
+
+from django.db import transaction
+
+from engraving.spec import (
+    ArtworkPart,
+    DotsPart,
+    JobSpec,
+    ReproductionPart,
+)
+from workshop.jobs.models import STATIONS, Artwork, Job
+from workshop.jobs.revisions.writer import begin, change, relations_of, spec_of
+from workshop.jobs.stations.shelf_items import fitted_to_blank, side_of, with_recipe
+from workshop.shelf.models import Blank, Machine, Recipe, Substrate
+
+_OF_ONE_STATE = ("check", "run")
+"""Stations whose tick speaks of one state of a job, and so of no copy of it."""
+
+
+def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
+    """Open a ticket for a picture, on the machine and material used last."""
+    last = Job.objects.order_by("-number").with_all().first()
+    machine = (last and last.machine) or Machine.objects.first()
+    blank = (last and last.blank) or Blank.objects.first()
+    of_blank = blank.substrate if blank else None
+    substrate = (last and last.substrate) or of_blank or Substrate.objects.first()
+    title = name or artwork.name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ")
+    with transaction.atomic():
+        job = Job.objects.create(
+            number=Job.objects.next_number(),
+            name=title.strip()[:200] or "Untitled",
+            customer=customer,
+            artwork=artwork,
+        )
+        spec = _first_spec(job, artwork)
+        changes = _with_shelf(spec, machine, substrate, blank)
+        spec = fitted_to_blank(spec.model_copy(update=changes))
+        relations: dict[str, int | None] = {
+            "artwork": artwork.pk,
+            "machine": machine.pk if machine else None,
+            "substrate": substrate.pk if substrate else None,
+            "blank": blank.pk if blank else None,
+            "recipe": None,
+        }
+        recipe = Recipe.objects.fitting(
+            relations["machine"], relations["substrate"]
+        ).first()
+        if recipe:
+            spec = with_recipe(spec, recipe)
+            relations["recipe"] = recipe.pk
+        begin(job, spec, "Opened", relations)
+    return job
+
+
+def open_described(
+    artwork: Artwork, spec: JobSpec, relations: dict[str, int | None]
+) -> Job:
+    """Open a ticket for a job that is described already, up to its burn."""
+    with transaction.atomic():
+        job = open_job(artwork, spec.name)
+        whole = {"artwork": artwork.pk, "blank": None, **relations}
+        change(job, spec, "Described", "", whole)
+        job.visited = ["blank", "tone", "dots", "burn"]
+        job.save(update_fields=["visited"])
+    return job
+
+
+def _first_spec(job: Job, artwork: Artwork) -> JobSpec:
+    part = ArtworkPart(
+        file=artwork.name,
+        sha256=artwork.sha256,
+        width_px=artwork.width_px,
+        height_px=artwork.height_px,
+    )
+    tones = ReproductionPart(mode="spot")
+    dots = DotsPart(run_in=True)
+    return JobSpec(name=job.name, artwork=part, reproduction=tones, dots=dots)
+
+
+def _with_shelf(
+    spec: JobSpec,
+    machine: Machine | None,
+    substrate: Substrate | None,
+    blank: Blank | None,
+) -> dict[str, Any]:
+    chosen = {"machine": machine, "substrate": substrate, "blank": blank}
+    parts: dict[str, Any] = {
+        name: type(getattr(spec, name)).model_validate(item.part)
+        for name, item in chosen.items()
+        if item is not None
+    }
+    if substrate:
+        parts["side"] = side_of(spec, parts["substrate"])
+    return parts
+
+
+def visit(job: Job, station: str) -> None:
+    """Open a station; the one left behind counts as done."""
+    if station not in STATIONS:
+        return
+    visited = list(job.visited)
+    if job.station not in visited and job.station != station:
+        visited.append(job.station)
+    if (visited, station) != (job.visited, job.station):
+        job.visited, job.station = visited, station
+        job.save(update_fields=["visited", "station"])
+
+
+def remove(job: Job) -> None:
+    """Take a ticket off the rack for good; the artwork stays in the store."""
+    job.delete()
+
+
+def copy(job: Job) -> Job:
+    """Open a new ticket with the same settings."""
+    with transaction.atomic():
+        twin = Job.objects.create(
+            number=Job.objects.next_number(),
+            name=job.name,
+            customer=job.customer,
+            artwork=job.artwork,
+            visited=[one for one in job.visited if one not in _OF_ONE_STATE],
+        )
+        twin.sheets.set(job.sheets.all())
+        begin(twin, spec_of(job), f"Copied from {job.number:04d}", relations_of(job))
+    return twin
+
+
+def sign_off(job: Job, name: str) -> None:
+    """Sign the cautions of a job's present state."""
+    job.signed_by, job.signed_state = name[:40], job.state
+    job.save(update_fields=["signed_by", "signed_state"])
+
+
+def is_signed(job: Job) -> bool:
+    """Whether the cautions of the job's present state were signed off."""
+    return bool(job.state) and job.signed_state == job.state
+
+
+def note_check(job: Job) -> None:
+    """Note that a job was checked as it stands now."""
+    if job.checked_state != job.state:
+        job.checked_state = job.state
+        job.save(update_fields=["checked_state"])
