@@ -7,7 +7,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
 
-from support.running import chromium, until, workshop  # noqa: E402
+from support.running import chromium, fill, until, workshop  # noqa: E402
 from support.walking import open_station, sign_off  # noqa: E402
 
 TARGET = ROOT / "docs" / "screenshots"
@@ -35,17 +35,20 @@ VIEWS = {
 def main() -> None:
     """Photograph every main view at 1280 × 800, and two at a phone's width."""
     TARGET.mkdir(parents=True, exist_ok=True)
-    with (
-        tempfile.TemporaryDirectory() as folder,
-        workshop(folder) as address,
-        chromium() as browser,
-    ):
-        page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800})
-        for name, place in VIEWS.items():
-            show(page, name, place)
-        page.set_viewport_size({"width": 390, "height": 844})
-        show(page, "phone-rack", "/")
-        show(page, "phone-tone", "/jobs/406/tone/", whole=True)
+    with tempfile.TemporaryDirectory() as folder, chromium() as browser:
+        fill(folder)
+        with workshop(folder) as address:
+            photograph_all(browser, address)
+
+
+def photograph_all(browser, address: str) -> None:  # noqa: ANN001
+    """Photograph the views of a running workshop."""
+    page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800})
+    for name, place in VIEWS.items():
+        show(page, name, place)
+    page.set_viewport_size({"width": 390, "height": 844})
+    show(page, "phone-rack", "/")
+    show(page, "phone-tone", "/jobs/406/tone/", whole=True)
 
 
 def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: ANN001

@@ -420,10 +420,10 @@ def _print(data: dict[str, Any]) -> None:
     click.echo(json.dumps(data, indent=2))
 
 
-def main() -> int:
-    """Run the command line and return its exit status."""
+def main(arguments: list[str] | None = None) -> int:
+    """Run the command line, or the given one, and return its exit status."""
     try:
-        cli.main(standalone_mode=False, prog_name="python -m engraving")
+        cli.main(arguments, standalone_mode=False, prog_name="python -m engraving")
     except EngravingError as error:
         return _fail(error.message)
     except ValidationError as error:

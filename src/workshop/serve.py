@@ -28,8 +28,7 @@ def main() -> int:
     sys.setswitchinterval(_TURN_S)
     threading.Thread(target=warm_up, daemon=True).start()
     logging.getLogger("waitress").setLevel(logging.ERROR)
-    print(f"Old Ember: http://{settings.HOST}:{settings.PORT}/", flush=True)
-    waitress.serve(
+    server = waitress.create_server(
         application,
         host=settings.HOST,
         port=settings.PORT,
@@ -38,6 +37,9 @@ def main() -> int:
         ident="",
         channel_timeout=300,
     )
+    # Port 0 takes any that is free.
+    print(f"Old Ember: http://{settings.HOST}:{server.effective_port}/", flush=True)
+    server.run()
     return 0
 
 

@@ -9,7 +9,7 @@ from PIL import Image
 
 from engraving.artwork.cutout import cut_subject
 from engraving.spec import CutOut
-from support.running import chromium, until, workshop
+from support.running import chromium, fill, until, workshop
 from support.walking import drawn, settled
 
 ROUNDS = 9
@@ -36,6 +36,7 @@ def test_opening_and_brushing_in_the_browser(benchmark, tmp_path):
     data = camera_file()
 
     def run():
+        fill(tmp_path / "shop")
         with workshop(tmp_path / "shop") as address, chromium() as browser:
             page = browser.new_page(
                 base_url=address, viewport={"width": 1280, "height": 800}

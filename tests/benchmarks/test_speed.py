@@ -17,7 +17,7 @@ from engraving.dots.kernels import KERNELS
 from engraving.proof import Answer, Window, dot_palette, shown_dots, shown_marks, spot_model
 from engraving.spec import ArtworkPart, JobSpec, SizePart, TonePart
 from support.jobs import pipeline_of, png
-from support.running import chromium, until, workshop
+from support.running import chromium, fill, until, workshop
 from support.timing import once, paired, photograph, report
 
 SIDE = 2000
@@ -173,7 +173,8 @@ def test_control_to_picture_in_the_browser(benchmark, tmp_path):
       await new Promise((go) => setTimeout(go, 0)); // the frame it was drawn in is done
       return performance.now() - begun;
     }"""
-    with workshop(tmp_path / "var", demo=True) as address, chromium() as browser:
+    fill(tmp_path / "var")
+    with workshop(tmp_path / "var") as address, chromium() as browser:
         page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800})
         page.goto("/")
         page.set_input_files("#upload-files", path)

@@ -1,11 +1,13 @@
 """One workshop and one browser for all walks."""
 
+import os
 import re
+import shutil
 
 import pytest
 from playwright.sync_api import expect
 
-from support.running import chromium, workshop
+from support.running import chromium, fill, made_once, workshop
 
 # Machines are shared: what takes a blink here may take seconds beside other work.
 expect.set_options(timeout=20_000)
@@ -13,8 +15,12 @@ expect.set_options(timeout=20_000)
 
 @pytest.fixture(scope="session")
 def folder(tmp_path_factory):
-    """Where the workshop keeps its data."""
-    return tmp_path_factory.mktemp("workshop")
+    """Where this process's workshop keeps its data: its own copy of the demo."""
+    shared = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        shared = shared.parent
+    own = tmp_path_factory.mktemp("workshop") / "var"
+    return shutil.copytree(made_once(shared / "demo", fill), own)
 
 
 @pytest.fixture(scope="session")

@@ -1,18 +1,21 @@
 """Job descriptions, job files, and the command line."""
 
+import contextlib
 import io
 import json
 import os
 import subprocess
 import sys
 import zipfile
-from contextlib import suppress
+from contextlib import redirect_stderr, redirect_stdout, suppress
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PIL import Image
 
+from engraving import __main__ as command_line
 from engraving.errors import EngravingError, JobError
 from engraving.jobfile import job_json, read_job_file, read_job_zip, write_job_zip
 from engraving.spec import ArtworkPart, JobSpec, MachinePart, between
@@ -21,12 +24,33 @@ from support.jobs import changed, png
 SOURCE = Path(__file__).resolve().parents[2] / "src"
 
 
+@dataclass
+class Ran:
+    """What a command gave back."""
+
+    returncode: int
+    stdout: str
+    stderr: str
+
+
 def run(*arguments, cwd):
-    return subprocess.run(
-        [sys.executable, "-m", "engraving", *map(str, arguments)],
-        cwd=cwd, capture_output=True, text=True, check=False,
+    """Run the command line in this process, as `main` runs it."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.chdir(cwd), redirect_stdout(out), redirect_stderr(err):
+        status = command_line.main([str(one) for one in arguments])
+    return Ran(status, out.getvalue(), err.getvalue())
+
+
+def test_the_command_line_is_a_module(folder):
+    """In a process of its own: a sentence, and the status that scripts look at."""
+    ran = subprocess.run(
+        [sys.executable, "-m", "engraving", "dots", "none.png", "x.png"],
+        cwd=folder, capture_output=True, text=True, check=False,
         env={**os.environ, "PYTHONPATH": str(SOURCE)},
     )  # fmt: skip
+    assert (ran.returncode, ran.stdout) == (2, "")
+    assert "Traceback" not in ran.stderr
+    assert "none.png" in ran.stderr
 
 
 @pytest.fixture

@@ -1,10 +1,11 @@
 """The whole workshop in processes of its own, and a browser to look at it."""
 
+import fcntl
 import os
 import shutil
-import socket
 import subprocess
 import sys
+import threading
 import time
 import urllib.request
 from contextlib import contextmanager
@@ -17,56 +18,74 @@ FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
     "--disable-background-networking", "--disable-component-update",
 ]  # fmt: skip
+MANAGE = [sys.executable, str(ROOT / "src/workshop/manage.py")]
 _READY_S = 180
 
 
-def free_ports(count):
-    """Ports nobody listens on."""
-    sockets = [socket.socket() for _ in range(count)]
-    for held in sockets:
-        held.bind(("127.0.0.1", 0))
-    ports = [held.getsockname()[1] for held in sockets]
-    for held in sockets:
-        held.close()
-    return ports
+def made_once(where, make):
+    """The folder that `make` fills, made by the first of several test processes."""
+    where.parent.mkdir(parents=True, exist_ok=True)
+    with where.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not where.exists():
+            half = where.with_suffix(".half")
+            make(half)
+            half.rename(where)
+    return where
 
 
-@contextmanager
-def workshop(folder, *, demo=True, pace=0):
-    """Run web server, worker and stand-in controller; yields the address."""
-    port, controller, witness = free_ports(3)
-    environment = {
+def _environment(folder, **more):
+    return {
         **os.environ,
         "PYTHONPATH": str(ROOT / "src"),
         "DJANGO_SETTINGS_MODULE": "workshop.settings.base",
         "OLD_EMBER_VAR": str(folder),
         "HOST": "127.0.0.1",
-        "PORT": str(port),
-        "CONTROLLER_PORT": str(controller),
-        "WITNESS_PORT": str(witness),
+        **more,
     }
-    manage = [sys.executable, str(ROOT / "src/workshop/manage.py")]
 
-    def run(*arguments):
+
+def fill(folder, *, demo=True):
+    """Make a workshop's data: its tables, and the demo."""
+    for command in (["migrate", "--verbosity", "0"], ["load_demo"])[: 1 + demo]:
         subprocess.run(
-            [*manage, *arguments], env=environment, check=True, capture_output=True
+            [*MANAGE, *command], env=_environment(folder), check=True, capture_output=True
         )
 
-    run("migrate", "--verbosity", "0")
-    if demo:
-        run("load_demo")
-    ports = ["--port", str(controller), "--witness-port", str(witness), "--pace", str(pace)]
-    commands = [
-        [sys.executable, "-m", "workshop.serve"],
-        [*manage, "run_huey", "--quiet"],
-        [sys.executable, "-m", "standins.controller", *ports],
-    ]
-    running = [
-        subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, cwd=ROOT)
-        for command in commands
-    ]
-    address = f"http://127.0.0.1:{port}"
+
+@contextmanager
+def workshop(folder, *, pace=0):
+    """Run web server, worker and stand-in controller on a filled folder; yields the address.
+
+    Ports are those the processes say they got.
+    """
+    running = []
+
+    def start(command, **more):
+        running.append(
+            subprocess.Popen(
+                command, env=_environment(folder, **more), stdout=subprocess.PIPE, cwd=ROOT,
+                text=True,
+            )
+        )  # fmt: skip
+        return running[-1].stdout
+
+    def first_line(stream):
+        line = stream.readline()
+        # Nobody reads on; what is said later may not fill the pipe.
+        threading.Thread(target=stream.read, daemon=True).start()
+        return line
+
     try:
+        command = [sys.executable, "-m", "standins.controller", "--pace", str(pace)]
+        said = first_line(start([*command, "--port", "0", "--witness-port", "0"]))
+        _, controller, witness = said.split()
+        ports = {"CONTROLLER_PORT": controller, "WITNESS_PORT": witness}
+        serve = [sys.executable, "-m", "workshop.serve"]
+        said = first_line(start(serve, PORT="0", **ports))
+        huey = start([*MANAGE, "run_huey", "--quiet"], **ports)
+        threading.Thread(target=huey.read, daemon=True).start()
+        address = said.removeprefix("Old Ember: ").strip().rstrip("/")
         _wait(address)
         yield address
     finally:

@@ -66,12 +66,12 @@ def _others(value: Any, name: str) -> Iterator[Any]:
 
 
 def _set(data: Any, steps: Steps, value: Any) -> Any:
-    data = copy.deepcopy(data)
-    at = data
-    for step in steps[:-1]:
-        at = at[step]
-    at[steps[-1]] = value
-    return data
+    """Return data with one value changed; what lies beside the way to it is shared."""
+    if not steps:
+        return value
+    changed = copy.copy(data)
+    changed[steps[0]] = _set(data[steps[0]], steps[1:], value)
+    return changed
 
 
 def variations(spec: JobSpec, part: str) -> Iterator[tuple[str, JobSpec]]:

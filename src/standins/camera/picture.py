@@ -11,6 +11,11 @@ from standins.camera.surface import Surface, marks_of
 _AROUND_MM = 8.0
 _FINE_MM = 0.016
 _MOST_FINE = 40_000_000
+_LIGHT = np.arange(1 << 16) / ((1 << 16) - 1)
+_CODED = (
+    255 * np.where(_LIGHT <= 0.0031308, 12.92 * _LIGHT, 1.055 * _LIGHT ** (1 / 2.4) - 0.055)
+).astype(np.float32)
+"""sRGB codes of even steps of light (IEC 61966-2-1)."""
 
 
 @dataclass(frozen=True)
@@ -79,7 +84,7 @@ def photograph(
     shade = cv2.resize(
         grain.astype(np.float32), seen.shape[1::-1], interpolation=cv2.INTER_CUBIC
     )
-    seen = np.asarray(seen * (1 + surface.grain * shade)[..., None], np.float32)
+    seen *= (1 + np.float32(surface.grain) * shade)[..., None]
     return _developed(_from_aslant(seen, fine, view, draw), view, draw)
 
 
@@ -121,7 +126,7 @@ def _developed(
     light = np.asarray(light * (view.exposure * lamp)[..., None], np.float32)
     if view.blur_px:
         light = np.asarray(cv2.GaussianBlur(light, (0, 0), view.blur_px), np.float32)
-    light = np.clip(light, 0, 1)
-    coded = np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
-    noisy = 255 * coded + draw.normal(0, view.noise, coded.shape)
+    noisy = view.noise * draw.standard_normal(light.shape, np.float32)
+    steps = np.rint(np.clip(light, 0, 1) * (_CODED.size - 1)).astype(np.intp)
+    noisy += np.take(_CODED, steps)
     return np.clip(np.rint(noisy), 0, 255).astype(np.uint8)

@@ -6,10 +6,10 @@ cards. Nothing here is shared with the program that reads them.
 
 from dataclasses import dataclass, replace
 
+import cv2
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter
 
 SPARE_MM = 1.0
 
@@ -114,24 +114,33 @@ def marks_of(
         _deposit(part, left - spare * fine_mm, at + low * fine_mm, fine_mm, one)
         # Sharing energy out among pixels spreads it already, by a variance of 1/4.
         sigma = np.sqrt(max((spot / 4 / fine_mm) ** 2 - 0.25, 0.01))
-        spread = gaussian_filter(one, sigma, truncate=5)
-        dose[rows - high : rows - low] += spread
+        side = 2 * int(5 * sigma + 0.5) + 1
+        spread = cv2.GaussianBlur(one, (side, side), sigma, borderType=cv2.BORDER_REFLECT)
+        dose[rows - high : rows - low] += np.asarray(spread, np.float32)
     dose = dose[spare:-spare, spare:-spare] * (surface.power_w / fine_mm**2)
     return _seen(dose, surface)
 
 
 def _seen(dose: NDArray[np.float32], surface: Surface) -> NDArray[np.float32]:
-    over = np.maximum(dose - surface.onset, 0) / surface.scale
-    share = (1 - np.exp(-(over**surface.steep)))[..., None].astype(np.float32)
-    ground, mark, burnt = (
-        np.array(colour, np.float32)
-        for colour in (surface.ground, surface.mark, surface.burnt)
-    )
-    seen = ground + (mark - ground) * share
-    if surface.scorch:
-        gone = np.clip(over / surface.scorch - 1, 0, 1)[..., None].astype(np.float32)
-        seen += (burnt - seen) * gone
-    return seen
+    out = np.zeros((*dose.shape, 3), np.float32)
+    colours = np.array([surface.ground, surface.mark, surface.burnt], np.float32)
+    answer = surface.onset, surface.scale, surface.steep, surface.scorch
+    _colour(dose, answer, colours, out)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _colour(dose, answer, colours, out) -> None:  # type: ignore[no-untyped-def]
+    """Give each pixel the colour of its dose; what lies bare costs nothing."""
+    onset, scale, steep, scorch = answer
+    for y in range(dose.shape[0]):
+        for x in range(dose.shape[1]):
+            over = max(dose[y, x] - onset, 0.0) / scale
+            share = 1 - np.exp(-(over**steep)) if over > 0 else 0.0
+            gone = min(max(over / scorch - 1, 0.0), 1.0) if scorch > 0 else 0.0
+            for k in range(3):
+                seen = colours[0, k] + (colours[1, k] - colours[0, k]) * share
+                out[y, x, k] = seen + (colours[2, k] - seen) * gone
 
 
 @njit(cache=True, nogil=True)

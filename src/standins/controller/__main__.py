@@ -22,7 +22,7 @@ def _warm(settings: Settings) -> None:
 def main() -> None:
     """Serve until told to end."""
     parser = argparse.ArgumentParser(prog="standins.controller", description=__doc__)
-    parser.add_argument("--port", type=int, default=4210)
+    parser.add_argument("--port", type=int, default=4210, help="0: any that is free")
     parser.add_argument("--witness-port", type=int, default=4211)
     parser.add_argument("--pace", type=float, default=1.0, help="0: as fast as it can")
     parser.add_argument("--accel", type=float, default=3000.0, help="mm/s²")
@@ -42,7 +42,8 @@ def main() -> None:
     ending = threading.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: ending.set())
-    with StandIn(settings, options.pace, options.port, options.witness_port):
+    with StandIn(settings, options.pace, options.port, options.witness_port) as standing:
+        print(f"ports {standing.port} {standing.witness_port}", flush=True)  # noqa: T201
         ending.wait()
 
 
