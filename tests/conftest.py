@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from hypothesis import settings
 
-from engraving.spec import ArtworkPart, JobSpec, SizePart
+from engraving.jobspec import ArtworkPart, JobSpec, SizePart
 from support.jobs import pipeline_of
 
 # Machines are shared: a slow example says nothing of the program.

@@ -16,7 +16,7 @@ import click
 from PIL import Image
 from pydantic import ValidationError
 
-from engraving.artwork import Artwork, Held, Source, read_artwork
+from engraving.artwork import Artwork, InMemorySource, Source, read_artwork
 from engraving.artwork.source import no_font
 from engraving.check import Facts, check_job, held_by
 from engraving.dots import METHODS, method_named
@@ -31,10 +31,7 @@ from engraving.drawing import (
 )
 from engraving.errors import ArtworkError, EngravingError, InputError, JobError
 from engraving.gcode import read_moves
-from engraving.jobfile import JobFile, pocket_pictures, read_job_file
-from engraving.motion import JUNCTION_MM, Estimate, estimate
-from engraving.pipeline import Pipeline, StageCache
-from engraving.spec import (
+from engraving.jobspec import (
     ArtworkPart,
     BurnPart,
     DotsPart,
@@ -49,6 +46,9 @@ from engraving.spec import (
     TonePart,
     explain,
 )
+from engraving.jobspec.job_file import JobFile, pocket_pictures, read_job_file
+from engraving.motion import JUNCTION_MM, Estimate, estimate
+from engraving.pipeline import Pipeline, StageCache
 from engraving.units import dpi_to_pitch, parse_dpi, parse_length, parse_speed
 
 F = TypeVar("F", bound=Callable[..., Any])
@@ -334,7 +334,7 @@ def _prepare(
         burn=BurnPart(**parts.get("burn", {})),
         place=PlacePart(**parts.get("place", {"x_mm": 10.0, "y_mm": 20.0})),
     )
-    pipeline = Pipeline(Held(picture), StageCache(_CACHE_BYTES))
+    pipeline = Pipeline(InMemorySource(picture), StageCache(_CACHE_BYTES))
     if options["auto_tone"]:
         values = {**pipeline.auto_tone(spec).values, **tone}
         spec = spec.model_copy(update={"tone": TonePart(**values)})

@@ -18,8 +18,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.jobspec import JobSpec
 from engraving.place import job_zero
-from engraving.spec import JobSpec
 from engraving.toolpath import Moves
 
 _SUMS = 8

@@ -8,7 +8,7 @@ import numpy as np
 from PIL import Image
 
 from engraving.artwork.cutout import cut_subject
-from engraving.spec import CutOut
+from engraving.jobspec import CutOut
 from support.running import chromium, fill, until, workshop
 from support.walking import drawn, settled
 

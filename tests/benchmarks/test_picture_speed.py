@@ -9,9 +9,9 @@ from PIL import Image
 
 from engraving.dots import METHODS, make_dots
 from engraving.dots.variations import variations
+from engraving.jobspec import ArtworkPart, DotsPart, JobSpec, SizePart, TonePart
 from engraving.pipeline.contact import sample
-from engraving.proof import Answer, Window, dot_palette, shown_marks, spot_model
-from engraving.spec import ArtworkPart, DotsPart, JobSpec, SizePart, TonePart
+from engraving.proof import MaterialResponse, Window, dot_palette, shown_marks, spot_model
 from engraving.tone import look_at
 from support.jobs import changed, pipeline_of
 from support.ramps import SUBSTRATES, off
@@ -42,7 +42,7 @@ def test_every_method(benchmark, method):
 def test_near_view(benchmark):
     """The proof of a view of 1280 × 800 at two pixels a dot; 8 ms are asked."""
     bits = make_dots(PICTURE, DotsPart())
-    spot, palette = spot_model(1.2, Answer()), dot_palette("darkens")
+    spot, palette = spot_model(1.2, MaterialResponse()), dot_palette("darkens")
     ours = partial(shown_marks, bits, Window(300, 300, 640, 400, 1280, 800), spot, palette)
     mine, _, ratio = paired(ours, lambda: PEER.convert("1"), 9)
     report("proof of a view, two pixels a dot", mine, ratio, PILLOW)

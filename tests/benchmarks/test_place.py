@@ -7,8 +7,8 @@ from shapely import MultiPolygon, box
 
 from engraving.camera import calibrate, find_blanks
 from engraving.drawing import drawn_shapes
+from engraving.jobspec import DrawingPart, TracePart
 from engraving.outline import hatch_lines, traced
-from engraving.spec import DrawingPart, TracePart
 from support.bed import SLATE, STEEL, WHITE, WOOD, bed_of, laid_photo, marks_photo
 from support.timing import once
 

@@ -14,8 +14,15 @@ from PIL import Image
 from engraving.artwork.grid import resample
 from engraving.dots.diffusion import Diffuser, diffuse
 from engraving.dots.kernels import KERNELS
-from engraving.proof import Answer, Window, dot_palette, shown_dots, shown_marks, spot_model
-from engraving.spec import ArtworkPart, JobSpec, SizePart, TonePart
+from engraving.jobspec import ArtworkPart, JobSpec, SizePart, TonePart
+from engraving.proof import (
+    MaterialResponse,
+    Window,
+    dot_palette,
+    shown_dots,
+    shown_marks,
+    spot_model,
+)
 from support.jobs import pipeline_of, png
 from support.running import chromium, fill, until, workshop
 from support.timing import once, paired, photograph, report
@@ -143,7 +150,7 @@ def test_tone_to_picture(benchmark):
 
 def test_views(benchmark):
     bits = pipeline_of(PICTURE).dots(SPEC)
-    spot = spot_model(1.2, Answer())
+    spot = spot_model(1.2, MaterialResponse())
     window = Window(0, 0, SIDE, SIDE, 640, 640)
     peer = Image.fromarray(PICTURE)
     for name, ours in (

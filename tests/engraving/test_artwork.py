@@ -12,7 +12,7 @@ from engraving.artwork.light import luminance_codes, to_coded, to_linear
 from engraving.artwork.mix import gray_plane
 from engraving.artwork.reading import open_picture
 from engraving.errors import ArtworkError
-from engraving.spec import ArtworkPart, Crop
+from engraving.jobspec import ArtworkPart, Crop
 from support.jobs import png
 
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from engraving.camera import BedCamera, bed_marks, calibrate, find_blanks, find_marks
 from engraving.camera.fits import fit_shape
 from engraving.errors import ArtworkError
-from engraving.spec import BlankPart, MachinePart
+from engraving.jobspec import BlankPart, MachinePart
 from support.bed import (
     SLATE,
     STEEL,

@@ -21,7 +21,7 @@ from engraving.cards import (
 )
 from engraving.cards.focus import focus_of
 from engraving.errors import ArtworkError
-from engraving.spec import AxisPart, CardPart, JobSpec, MachinePart
+from engraving.jobspec import AxisPart, CardPart, JobSpec, MachinePart
 from support.cards import card_spec, material
 
 MACHINE = MachinePart(max_speed_mm_s=500, acceleration_mm_s2=5000, z_axis=True)

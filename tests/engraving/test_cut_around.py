@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from shapely import LineString, Polygon
 
+from engraving.jobspec import RASTER, ArtworkPart, JobSpec, OperationPart, TracePart
 from engraving.outline import follow, kept_areas, outline_shape
-from engraving.spec import RASTER, ArtworkPart, JobSpec, OperationPart, TracePart
 from support.cards import burned
 from support.jobs import changed, pipeline_of
 

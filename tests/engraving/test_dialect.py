@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from engraving.gcode import read_moves
+from engraving.jobspec import MachinePart
 from engraving.lettering import GLYPHS, stroke_length_mm, stroke_text
 from engraving.place import frame_of, job_zero
-from engraving.spec import MachinePart
 from engraving.toolpath import record_strokes
 from standins.controller import Machine, Settings
 from support.jobs import changed

@@ -14,7 +14,7 @@ from engraving.dots.diffusion import Diffuser, diffuse
 from engraving.dots.kernels import KERNELS
 from engraving.dots.ordered import blue_noise_moves
 from engraving.dots.variable import diffuse_by_tone, weight_table
-from engraving.spec import DotsPart
+from engraving.jobspec import DotsPart
 from support import reference
 
 BOTH = pytest.mark.parametrize("serpentine", [True, False])

@@ -18,7 +18,7 @@ from engraving.dots.ordered import (
 )
 from engraving.dots.power import power_table
 from engraving.errors import ChoiceError
-from engraving.spec import DotsPart
+from engraving.jobspec import DotsPart
 from engraving.tone.stages import levels_to_burn
 
 ALL = pytest.mark.parametrize("method", METHODS)

@@ -21,8 +21,8 @@ from engraving.__main__ import main
 from engraving.check import Facts, check_job
 from engraving.drawing import drawn_shapes, joined, read_dxf_paths, read_svg_paths
 from engraving.errors import ArtworkError
+from engraving.jobspec import ArtworkPart, JobSpec, OperationPart
 from engraving.outline import follow, read_svg
-from engraving.spec import ArtworkPart, JobSpec, OperationPart
 
 BOX = 'width="100mm" height="100mm" viewBox="0 0 100 100"'
 

@@ -8,7 +8,7 @@ from scipy import ndimage
 from skimage import data as outside
 from skimage import filters, segmentation, transform
 
-from engraving.artwork import Artwork, Held
+from engraving.artwork import Artwork, InMemorySource
 from engraving.artwork.cutout import cut_subject
 from engraving.artwork.levels import splitting_level
 from engraving.artwork.light import luminance_codes
@@ -25,8 +25,7 @@ from engraving.artwork.retouch import shaded, unshaded
 from engraving.artwork.shapes import grid_mm
 from engraving.artwork.strokes import stroke_plane
 from engraving.errors import JobError
-from engraving.pipeline import Pipeline, StageCache
-from engraving.spec import (
+from engraving.jobspec import (
     ArtworkPart,
     Brush,
     CutOut,
@@ -39,6 +38,7 @@ from engraving.spec import (
     SizePart,
     Stroke,
 )
+from engraving.pipeline import Pipeline, StageCache
 from support.jobs import changed, pipeline_of
 
 
@@ -254,7 +254,7 @@ def seen_through(subject=30, under=0):
     gray = np.where(disc, subject, under).astype(np.uint8)
     alpha = np.where(disc, 255, 0).astype(np.uint8)
     artwork = Artwork(gray, "PNG", "gray", None, (), two_level=False, alpha=alpha)
-    return disc, Pipeline(Held(artwork), StageCache(1 << 26))
+    return disc, Pipeline(InMemorySource(artwork), StageCache(1 << 26))
 
 
 CLEAR = JobSpec(
@@ -360,7 +360,7 @@ def test_colour_decides_only_where_it_is_asked(job):
     artwork = Artwork(
         luminance_codes(rgb), "PNG", "colour", None, (), two_level=False, colour=rgb
     )
-    pipeline = Pipeline(Held(artwork), StageCache(1 << 26))
+    pipeline = Pipeline(InMemorySource(artwork), StageCache(1 << 26))
     spec, _ = job
     assert np.array_equal(pipeline.grid(spec), luminance_codes(rgb))
     red = changed(spec, artwork={"mix": {"red": 100, "green": 0, "blue": 0}})

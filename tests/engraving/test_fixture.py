@@ -7,8 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from engraving.place import burned_box, burning_order, piece_at, pieces, pocket_offset
-from engraving.spec import (
+from engraving.jobspec import (
     ArtworkPart,
     FixturePart,
     JobSpec,
@@ -16,6 +15,7 @@ from engraving.spec import (
     PocketPart,
     TextLine,
 )
+from engraving.place import burned_box, burning_order, piece_at, pieces, pocket_offset
 from support.cards import burned
 from support.jobs import changed, pipeline_of
 

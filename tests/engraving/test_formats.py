@@ -11,7 +11,7 @@ from engraving.artwork import read_artwork
 from engraving.artwork.light import luminance_codes
 from engraving.artwork.mix import MIXES, dropped_share, gray_plane, mixed
 from engraving.errors import ArtworkError
-from engraving.spec import ArtworkPart, DroppedColour, Mix
+from engraving.jobspec import ArtworkPart, DroppedColour, Mix
 from support.jobs import png
 
 

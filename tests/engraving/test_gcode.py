@@ -12,8 +12,8 @@ from pygcode import Line
 
 from engraving.errors import JobError
 from engraving.gcode import read_job, read_moves
+from engraving.jobspec import ArtworkPart, JobSpec, SizePart
 from engraving.motion import estimate
-from engraving.spec import ArtworkPart, JobSpec, SizePart
 from engraving.toolpath import plan_raster, record
 from support.jobs import changed, pipeline_of
 

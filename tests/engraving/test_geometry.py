@@ -17,7 +17,7 @@ from engraving.artwork.geometry import (
 from engraving.artwork.light import LINEAR_OF_CODE, to_coded
 from engraving.artwork.warp import warp
 from engraving.errors import JobError
-from engraving.spec import ArtworkPart, Crop, JobSpec
+from engraving.jobspec import ArtworkPart, Crop, JobSpec
 
 CORNERS = ((0.1, 0.05), (0.9, 0.2), (0.85, 0.95), (0.02, 0.8))
 

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from engraving.cards import card_job, starting_card
 from engraving.check import check_job
+from engraving.jobspec import RASTER, ArtworkPart, JobSpec, MachinePart, OperationPart
 from engraving.outline import read_svg
 from engraving.place import as_written, unevenness
 from engraving.recipe import job_dose_j_mm2, quickest_mm_s, variants
-from engraving.spec import RASTER, ArtworkPart, JobSpec, MachinePart, OperationPart
 from support.jobs import changed, pipeline_of
 
 SOLID = np.zeros((20, 20), np.uint8)

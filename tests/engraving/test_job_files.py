@@ -17,8 +17,8 @@ from PIL import Image
 
 from engraving import __main__ as command_line
 from engraving.errors import EngravingError, JobError
-from engraving.jobfile import job_json, read_job_file, read_job_zip, write_job_zip
-from engraving.spec import ArtworkPart, JobSpec, MachinePart, between
+from engraving.jobspec import ArtworkPart, JobSpec, MachinePart, interpolate_specs
+from engraving.jobspec.job_file import job_json, read_job_file, read_job_zip, write_job_zip
 from support.jobs import changed, png
 
 SOURCE = Path(__file__).resolve().parents[2] / "src"
@@ -255,7 +255,10 @@ def test_between_two_jobs_a_choice_is_the_nearer_ones(share):
     second = JobSpec(
         dots={"matrix": 16}, burn={"recipe": "B", "recipe_version": 9, "power": 40}
     )
-    found, nearer = between(first, second, share), first if share < 0.5 else second
+    found, nearer = (
+        interpolate_specs(first, second, share),
+        first if share < 0.5 else second,
+    )
     assert found.dots.matrix == nearer.dots.matrix
     recipe = (nearer.burn.recipe, nearer.burn.recipe_version)
     assert (found.burn.recipe, found.burn.recipe_version) == recipe

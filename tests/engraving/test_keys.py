@@ -11,10 +11,10 @@ import numpy as np
 import pytest
 from shapely.geometry.base import BaseGeometry
 
-from engraving.artwork import Artwork, Held
+from engraving.artwork import Artwork, InMemorySource
+from engraving.jobspec import JobSpec
 from engraving.pipeline import Pipeline, StageCache
 from engraving.pipeline.pathmap import Looked
-from engraving.spec import JobSpec
 from support.jobs import changed
 from support.variations import variations
 
@@ -151,7 +151,9 @@ NAMES = {id(PLAIN): "plain", id(WORK): "work", id(FIXTURE): "fixture", id(TURNED
 def hold(jobs, stages):
     """Let one pipeline make all jobs in turn, holding what it kept against what it makes."""
     cache = VerifyingCache()
-    pipeline = Pipeline(Held(Artwork(PICTURE, "PNG", "gray", None, (), False)), cache)
+    pipeline = Pipeline(
+        InMemorySource(Artwork(PICTURE, "PNG", "gray", None, (), False)), cache
+    )
     for what, job in jobs:
         cache.seen.clear()
         for stage in stages:

@@ -5,6 +5,7 @@ import pytest
 
 from engraving.artwork.overlay import border_dots
 from engraving.errors import ArtworkError
+from engraving.jobspec import BorderPart, MaskPart, SizePart, TextLine
 from engraving.lettering import (
     FONTS,
     fill_outlines,
@@ -13,7 +14,6 @@ from engraving.lettering import (
     open_face,
     thinnest_stroke_mm,
 )
-from engraving.spec import BorderPart, MaskPart, SizePart, TextLine
 from support.jobs import changed
 
 SIZE = SizePart(width_mm=80, height_mm=40, pitch_mm=0.1)

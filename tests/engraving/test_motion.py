@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from engraving.gcode import read_moves
+from engraving.jobspec import ArtworkPart, JobSpec
 from engraving.motion import estimate
 from engraving.recipe import (
     areal_dose_j_mm2,
@@ -17,7 +18,6 @@ from engraving.recipe import (
     run_up_mm,
     watts,
 )
-from engraving.spec import ArtworkPart, JobSpec
 from engraving.toolpath import Moves
 from support.jobs import changed, pipeline_of
 

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
+from engraving.jobspec import RASTER, OperationPart
 from engraving.pipeline import Looked
-from engraving.spec import RASTER, OperationPart
 from support.jobs import changed
 
 

@@ -7,6 +7,14 @@ from hypothesis import strategies as st
 
 from engraving.check import OUTLINE_RULES, RULES, Facts, Finding, Fine, Severity, check_job
 from engraving.errors import ChoiceError
+from engraving.jobspec import (
+    ArtworkPart,
+    BlankPart,
+    JobSpec,
+    MachinePart,
+    PlacePart,
+    SizePart,
+)
 from engraving.place import (
     ANCHORS,
     anchor_point,
@@ -15,7 +23,6 @@ from engraving.place import (
     from_anchor,
     piece_box,
 )
-from engraving.spec import ArtworkPart, BlankPart, JobSpec, MachinePart, PlacePart, SizePart
 from support.jobs import changed, pipeline_of
 
 PIECE = SizePart(width_mm=75, height_mm=75)

@@ -11,8 +11,15 @@ from skimage.metrics import structural_similarity
 
 from engraving.artwork.light import to_coded, to_linear
 from engraving.dots import METHODS, BitGrid, make_dots
+from engraving.jobspec import (
+    ArtworkPart,
+    DotsPart,
+    JobSpec,
+    ReproductionPart,
+    SubstratePart,
+)
 from engraving.proof import (
-    Answer,
+    MaterialResponse,
     Window,
     dot_palette,
     framed_dots,
@@ -24,11 +31,10 @@ from engraving.proof import (
 )
 from engraving.proof.reproduction import effective_share, lightness
 from engraving.recipe import spot_on_surface_mm
-from engraving.spec import ArtworkPart, DotsPart, JobSpec, ReproductionPart, SubstratePart
 from support.jobs import changed, pipeline_of
 
 GAUSS = 2.2
-BELL, DISC = Answer("gaussian", GAUSS), Answer("disc")
+BELL, DISC = MaterialResponse("gaussian", GAUSS), MaterialResponse("disc")
 
 
 def framed(dots, model):
@@ -93,7 +99,7 @@ class TestPulses:
 
     @pytest.mark.parametrize("ratio", PULSES)
     def test_coverage(self, ratio):
-        model = spot_model(ratio, Answer("disc", pulsed=True))
+        model = spot_model(ratio, MaterialResponse("disc", pulsed=True))
         single = np.zeros((9, 9), np.uint8)
         single[4, 4] = 1
         quarter = np.zeros((24, 24), np.uint8)
@@ -109,18 +115,18 @@ class TestPulses:
 class TestAnswer:
     def test_onset_exposure_and_scorch(self):
         energy = np.array([0, 0.1, 0.2, 0.5, 1.0, 2.0, 4.0], np.float32)
-        plain = Answer().marks(energy) / 65535
+        plain = MaterialResponse().marks(energy) / 65535
         assert plain[0] == 0
         assert plain[4] == plain[6] == 1
         assert (np.diff(plain[:5]) > 0).all()
         assert plain[3] == pytest.approx((1 - np.exp(-1.1)) / (1 - np.exp(-2.2)), abs=1e-4)
-        late = Answer(onset=0.2).marks(energy)
+        late = MaterialResponse(onset=0.2).marks(energy)
         assert late[:3].tolist() == [0, 0, 0]
         assert late[4] == 65535
-        half = Answer(exposure=0.5).marks(energy)
+        half = MaterialResponse(exposure=0.5).marks(energy)
         assert half[5] == 65535
-        assert half[4] == Answer().marks(np.array([0.5], np.float32))[0]
-        scorched = Answer(scorch_from=2.0).marks(energy) / 65535 * 2
+        assert half[4] == MaterialResponse().marks(np.array([0.5], np.float32))[0]
+        scorched = MaterialResponse(scorch_from=2.0).marks(energy) / 65535 * 2
         assert scorched[:5] == pytest.approx(plain[:5], abs=1e-4)
         assert scorched[5:].tolist() == pytest.approx([1, 2], abs=1e-4)
 

@@ -11,6 +11,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from engraving.errors import InputError
+from engraving.jobspec import (
+    BurnPart,
+    JobSpec,
+    LensPart,
+    MachinePart,
+    RecipePart,
+    SizePart,
+    SubstratePart,
+)
 from engraving.recipe import (
     Candidate,
     areal_dose_j_mm2,
@@ -23,15 +32,6 @@ from engraving.recipe import (
     row_shift_mm,
     starting_recipe,
     variants,
-)
-from engraving.spec import (
-    BurnPart,
-    JobSpec,
-    LensPart,
-    MachinePart,
-    RecipePart,
-    SizePart,
-    SubstratePart,
 )
 
 

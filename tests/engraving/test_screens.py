@@ -8,7 +8,7 @@ from engraving.dots import METHODS, make_dots
 from engraving.dots.lines import screen_lines
 from engraving.dots.runs import count_short, least_run_dots, without_short
 from engraving.dots.screens import SPOTS, WAVES, tones
-from engraving.spec import DotsPart
+from engraving.jobspec import DotsPart
 
 CELL = (0.1, 0.1)
 SHAPES = pytest.mark.parametrize("shape", [*SPOTS, *WAVES])

@@ -6,8 +6,7 @@ That these are the four is common practice, no source.
 import pytest
 
 from engraving.check import Facts, Finding, Fine, Severity, check_job
-from engraving.place import anchor_of, burned_box, from_anchor, reach_box
-from engraving.spec import (
+from engraving.jobspec import (
     ArtworkPart,
     BlankPart,
     FixturePart,
@@ -16,6 +15,7 @@ from engraving.spec import (
     OperationPart,
     SizePart,
 )
+from engraving.place import anchor_of, burned_box, from_anchor, reach_box
 from support.jobs import changed
 
 FULL = JobSpec(

@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
-from engraving.artwork import Artwork, Held
+from engraving.artwork import Artwork, InMemorySource
+from engraving.jobspec import JobSpec
 from engraving.pipeline import Pipeline, StageCache
 from engraving.pipeline.stage import STAGES, StageError, Stages, stage, value
-from engraving.spec import JobSpec
 from support.jobs import changed, pipeline_of
 
 PICTURE = np.arange(320, dtype=np.uint16).reshape(16, 20).astype(np.uint8)
@@ -19,7 +19,8 @@ def stages(monkeypatch):
     """A pipeline, and a register that forgets the stages of a test."""
     monkeypatch.setattr("engraving.pipeline.stage.STAGES", dict(STAGES))
     return Stages(
-        Held(Artwork(PICTURE, "PNG", "gray", None, (), False)), StageCache(1 << 20)
+        InMemorySource(Artwork(PICTURE, "PNG", "gray", None, (), False)),
+        StageCache(1 << 20),
     )
 
 

@@ -12,9 +12,9 @@ from pydantic import ValidationError
 from skimage import data as outside
 from skimage import exposure, filters
 
-from engraving.spec import GROUPS, TonePart
+from engraving.jobspec import GROUPS, TonePart
 from engraving.tone import (
-    Ground,
+    AutoGround,
     apply_tone,
     auto_tone,
     code_counts,
@@ -238,7 +238,7 @@ def test_a_histogram_counts_what_the_mask_keeps():
 
 
 class TestAutoTone:
-    WOOD = Ground(
+    WOOD = AutoGround(
         24, 78, burns_dark=True, spot_dots=1.2, cell_mm=(0.1, 0.1), source_per_dot=2.0
     )
 
@@ -298,7 +298,7 @@ class TestAutoTone:
 
 
 def _auto(codes):
-    ground = Ground(
+    ground = AutoGround(
         20, 85, burns_dark=True, spot_dots=1.2, cell_mm=(0.1, 0.1), source_per_dot=2
     )
     return auto_tone(look_at(codes), ground)

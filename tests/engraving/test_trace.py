@@ -11,6 +11,7 @@ from shapely.geometry import Point
 from skimage import measure
 
 from engraving.check import Facts, check_job
+from engraving.jobspec import ArtworkPart, JobSpec, OperationPart, TracePart
 from engraving.outline import (
     MOST_AREAS,
     follow,
@@ -20,7 +21,6 @@ from engraving.outline import (
     traced,
     without,
 )
-from engraving.spec import ArtworkPart, JobSpec, OperationPart, TracePart
 
 JOB = JobSpec(artwork=ArtworkPart(width_px=100, height_px=100))
 PLAIN = TracePart(smooth_mm=0.5, least_mm=0.5)

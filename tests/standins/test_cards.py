@@ -7,8 +7,8 @@ The materials are ours, made up; the demands are those the program sets itself.
 import numpy as np
 import pytest
 
-from engraving.cards import KINDS, card_fields, card_job, lay_out, starting_card
-from engraving.spec import JobSpec
+from engraving.cards import KINDS, card_job, card_patches, lay_out, starting_card
+from engraving.jobspec import JobSpec
 from support.cards import EMPTY, HIDDEN, burned, card_spec, material
 from support.jobs import pipeline_of
 from support.loop import (
@@ -54,7 +54,7 @@ def test_every_card_burns_as_planned(kind):
     planned = pipeline.estimate(spec)
     assert machine.clock_s == pytest.approx(planned.seconds, rel=0.01)
     assert machine.beam_s == pytest.approx(planned.burn_s, rel=0.01)
-    for field in card_fields(spec):
+    for field in card_patches(spec):
         patch, bits = field.spec, field.bits
         along = patch.size.along_mm
         left = min(

@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 
 from engraving.gcode import read_moves
+from engraving.jobspec import ArtworkPart, BlankPart, JobSpec, MountPart
 from engraving.motion import estimate
 from engraving.place import (
     after_a_wrong_stop,
@@ -22,7 +23,6 @@ from engraving.place import (
     tilt_deg,
     written_per_mm,
 )
-from engraving.spec import ArtworkPart, BlankPart, JobSpec, MountPart
 from standins.controller import Machine, Settings
 from support.jobs import changed, pipeline_of
 

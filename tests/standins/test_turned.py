@@ -34,7 +34,7 @@ def test_a_turned_piece_is_burned_as_it_was_made(job, turn, origin):
 
 def test_turned_about_its_middle_by_the_anchor():
     """Rotate 100 × 50 at (10, 30) by 90° about (60, 55): corners of x 35 … 85, y 5 … 105."""
-    from engraving.spec import JobSpec
+    from engraving.jobspec import JobSpec
 
     spec = JobSpec(size={"width_mm": 100, "height_mm": 50}, place={"x_mm": 10, "y_mm": 30, "turn_deg": 90})  # fmt: skip
     box = burned_box(spec)
@@ -50,7 +50,7 @@ def test_turned_about_its_middle_by_the_anchor():
 @pytest.mark.parametrize("turn", [0, 30, -123.4])
 @pytest.mark.parametrize("anchor", ["front-left", "back-centre", "middle-centre"])
 def test_the_anchor_comes_to_lie_where_it_is_told(turn, anchor):
-    from engraving.spec import PlacePart, SizePart
+    from engraving.jobspec import PlacePart, SizePart
 
     size = SizePart(width_mm=75, height_mm=75)
     x, y = from_anchor(size, anchor, 10, 30, turn)
@@ -60,7 +60,7 @@ def test_the_anchor_comes_to_lie_where_it_is_told(turn, anchor):
 
 def test_a_piece_of_75_mm_at_10_and_30():
     """All positions for any anchor: its centre lies at 47.5, 67.5, its far corner at 85, 105."""
-    from engraving.spec import PlacePart, SizePart
+    from engraving.jobspec import PlacePart, SizePart
 
     size, place = SizePart(width_mm=75, height_mm=75), PlacePart(x_mm=10, y_mm=30)
     assert anchor_of(size, place, "middle-centre") == (47.5, 67.5)

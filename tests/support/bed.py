@@ -5,7 +5,7 @@ from functools import cache
 import numpy as np
 
 from engraving.camera import bed_marks, marks_picture
-from engraving.spec import MachinePart
+from engraving.jobspec import MachinePart
 from standins.camera import hidden_camera, hidden_surface, lay_blanks, photograph_bed
 
 CARD = hidden_surface((0.75, 0.7, 0.6), (0.1, 0.06, 0.04), 40, 0.12, 3)

@@ -5,7 +5,7 @@ import io
 import numpy as np
 
 from engraving.cards import card_job, flatten, lay_out
-from engraving.spec import CardPart, JobSpec, MachinePart, SubstratePart
+from engraving.jobspec import CardPart, JobSpec, MachinePart, SubstratePart
 from standins.camera import Surface, View, photograph
 from standins.controller import Machine, Settings
 from support.jobs import pipeline_of

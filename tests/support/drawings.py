@@ -7,8 +7,8 @@ import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
 from engraving.dots import METHODS, make_dots
+from engraving.jobspec import DotsPart
 from engraving.lettering import FONTS
-from engraving.spec import DotsPart
 
 DOTTED = [name for name in METHODS if name not in ("power", "threshold")]
 

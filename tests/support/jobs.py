@@ -5,14 +5,14 @@ import io
 import numpy as np
 from PIL import Image
 
-from engraving.artwork import Artwork, Held
+from engraving.artwork import Artwork, InMemorySource
 from engraving.pipeline import Pipeline, StageCache
 
 
 def pipeline_of(gray):
     """A pipeline whose artwork is this plane."""
     artwork = Artwork(gray, "PNG", "gray", None, (), False)
-    return Pipeline(Held(artwork), StageCache(1 << 26))
+    return Pipeline(InMemorySource(artwork), StageCache(1 << 26))
 
 
 def png(pixels, **options):

@@ -17,7 +17,7 @@ from engraving.cards import (
     starting_card,
     tone_curve,
 )
-from engraving.spec import ArtworkPart, JobSpec, MachinePart, SizePart
+from engraving.jobspec import ArtworkPart, JobSpec, MachinePart, SizePart
 from standins.camera import View, marks_of
 from support.cards import burned, card_spec, material, seen
 from support.jobs import changed, pipeline_of

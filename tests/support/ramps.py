@@ -9,7 +9,7 @@ import io
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
-from engraving.spec import ArtworkPart, JobSpec, SizePart
+from engraving.jobspec import ArtworkPart, JobSpec, SizePart
 from standins.controller import Machine, Settings
 from support.jobs import changed, pipeline_of
 

@@ -59,7 +59,7 @@ def workshop(folder, *, pace=0):
 
     Ports are those the processes say they got.
     """
-    running = []
+    running, readers = [], []
 
     def start(command, **more):
         running.append(
@@ -73,26 +73,38 @@ def workshop(folder, *, pace=0):
     def first_line(stream):
         line = stream.readline()
         # Nobody reads on; what is said later may not fill the pipe.
-        threading.Thread(target=stream.read, daemon=True).start()
+        drain(stream)
         return line
 
+    def drain(stream):
+        reader = threading.Thread(target=stream.read, daemon=True)
+        reader.start()
+        readers.append(reader)
+
     try:
-        command = [sys.executable, "-m", "standins.controller", "--pace", str(pace)]
-        said = first_line(start([*command, "--port", "0", "--witness-port", "0"]))
+        # On a busy machine the next line may be late; that is no end of the program.
+        command = [
+            sys.executable, "-m", "standins.controller", "--pace", str(pace), "--port", "0",
+            "--witness-port", "0", "--patience", "2",
+        ]  # fmt: skip
+        said = first_line(start(command))
         _, controller, witness = said.split()
         ports = {"CONTROLLER_PORT": controller, "WITNESS_PORT": witness}
         serve = [sys.executable, "-m", "workshop.serve"]
         said = first_line(start(serve, PORT="0", **ports))
         huey = start([*MANAGE, "run_huey", "--quiet"], **ports)
-        threading.Thread(target=huey.read, daemon=True).start()
+        drain(huey)
         address = said.removeprefix("Old Ember: ").strip().rstrip("/")
         _wait(address)
         yield address
     finally:
         for process in running:
             process.terminate()
+        for reader in readers:
+            reader.join(timeout=20)
         for process in running:
             process.wait(timeout=20)
+            process.stdout.close()
 
 
 def _wait(address):

@@ -7,8 +7,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from engraving.dots import METHODS
+from engraving.jobspec import JobSpec
 from engraving.lettering import FONTS
-from engraving.spec import JobSpec
 
 Steps = tuple[str | int, ...]
 

@@ -6,7 +6,7 @@ from urllib.parse import quote
 import pytest
 from django.urls import URLPattern, get_resolver
 
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from support.jobs import changed
 from workshop.bench.models import Run
 from workshop.jobs.cards.opening import open_card

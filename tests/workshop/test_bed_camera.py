@@ -8,8 +8,8 @@ import pytest
 from PIL import Image
 
 from engraving.camera import bed_marks
+from engraving.jobspec import MachinePart
 from engraving.place import piece_at, piece_box, turned_about
-from engraving.spec import MachinePart
 from standins.camera import Lying, hidden_camera, photograph_bed
 from support.bed import WOOD, marks_photo
 from workshop.bench import services as bench

@@ -3,7 +3,7 @@
 import pytest
 
 from support.jobs import changed
-from workshop.bench import witness
+from workshop.bench import simulator_client
 from workshop.bench.models import Run
 from workshop.bench.services import CannotBurnError, burn, burns, start_run, stop_run, walk
 from workshop.jobs.revisions.writer import change, spec_of
@@ -102,7 +102,7 @@ def test_a_stop_asked_for_while_the_file_is_written_is_kept(ticket, monkeypatch)
     sign_off(ticket, "mk")
     run = start_run(ticket)
     sent = []
-    monkeypatch.setattr(witness, "become", lambda *_: stop_run(run))
+    monkeypatch.setattr(simulator_client, "become", lambda *_: stop_run(run))
     monkeypatch.setattr(
         burns, "_send", lambda one, _: sent.append(Run.objects.get(pk=one.pk).stop_wanted)
     )

@@ -2,8 +2,8 @@
 
 import pytest
 
+from engraving.jobspec import JobSpec
 from engraving.recipe import spot_on_surface_mm
-from engraving.spec import JobSpec
 from workshop.jobs.exports.setup_instructions import before_and_after
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.intake import keep_artwork

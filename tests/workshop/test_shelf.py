@@ -7,7 +7,7 @@ import time
 
 import pytest
 
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.forms import MachineForm, RecipeForm, SubstrateForm
 from workshop.shelf.models import Machine, Recipe, Substrate

@@ -10,8 +10,8 @@ from engraving.artwork.dotted import LIKELY, dotted_odds
 from engraving.check import Finding, Severity, check_job
 from engraving.dots import METHODS, make_dots
 from engraving.errors import InputError
+from engraving.jobspec import DotsPart
 from engraving.place import engravable_mask
-from engraving.spec import DotsPart
 from support.gate import signed_gcode
 from support.jobs import changed, png
 from workshop.jobs.exports import opening

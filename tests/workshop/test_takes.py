@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from engraving.spec import JobSpec, between
+from engraving.jobspec import JobSpec, interpolate_specs
 from support.jobs import changed
 from workshop.jobs.models import Job, Take
 from workshop.jobs.pictures.engine import pipeline
@@ -130,19 +130,21 @@ def test_between_is_each_end_and_refuses_what_no_job_is():
     second = changed(
         first, tone={"curve": [[0, 10], [255, 200]], "shade": 4}, burn={"passes": 4}
     )
-    assert between(first, second, 0) == first
-    assert between(first, second, 1) == second
-    half = between(first, second, 0.5)
+    assert interpolate_specs(first, second, 0) == first
+    assert interpolate_specs(first, second, 1) == second
+    half = interpolate_specs(first, second, 0.5)
     assert (half.tone.shade, half.burn.passes) == (2, 2)
     third = changed(second, tone={"curve": [[0, 30], [255, 100]]})
-    assert between(second, third, 0.5).tone.curve == ((0, 20), (255, 150))
+    assert interpolate_specs(second, third, 0.5).tone.curve == ((0, 20), (255, 150))
     black = changed(first, tone={"input_black": 200, "input_white": 255})
     white = changed(first, tone={"input_black": 0, "input_white": 1})
-    mixed = between(black, white, 0.5)
+    mixed = interpolate_specs(black, white, 0.5)
     assert mixed.tone.input_white - mixed.tone.input_black >= 1
     cell = changed(first, size={"dot_pitch_mm": 0.02})
     with pytest.raises(ValidationError):
-        between(cell, changed(first, size={"pitch_mm": 0.5, "dot_pitch_mm": None}), 0.45)
+        interpolate_specs(
+            cell, changed(first, size={"pitch_mm": 0.5, "dot_pitch_mm": None}), 0.45
+        )
 
 
 def test_a_strip_burns_the_very_dots_of_each_take(client, post, pair, ticket):

@@ -2,7 +2,7 @@
 
 import pytest
 
-from engraving.spec import GROUPS, MOST_SHADES
+from engraving.jobspec import GROUPS, MOST_SHADES
 from workshop.jobs.pictures.windows import view_keys
 from workshop.jobs.revisions.writer import spec_of
 

@@ -2,6 +2,13 @@
 
 from engraving.artwork.grid import cut_out, place_on_grid
 from engraving.artwork.reading import Artwork, read_artwork
-from engraving.artwork.source import Held, Source
+from engraving.artwork.source import InMemorySource, Source
 
-__all__ = ["Artwork", "Held", "Source", "cut_out", "place_on_grid", "read_artwork"]
+__all__ = [
+    "Artwork",
+    "InMemorySource",
+    "Source",
+    "cut_out",
+    "place_on_grid",
+    "read_artwork",
+]

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork.strokes import pixels, stroke_plane
-from engraving.spec import CutOut, Point
+from engraving.jobspec import CutOut, Point
 
 COARSE_PX, FINE_PX = 224, 448
 _ROUNDS = 3

@@ -1,6 +1,6 @@
 """How likely a picture of two levels is made of dots, and is no line art.
 
-Told by what dots are: many edges, many small and alike pieces, runs of one length,
+FollowNotes by what dots are: many edges, many small and alike pieces, runs of one length,
 fine detail all over, and a period that comes again. Seven such figures of the
 picture's squares are weighed by a logistic rule. Its weights were fitted to 1000
 made-up pictures, half of them made by every dot method at many rulings, half

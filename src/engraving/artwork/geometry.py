@@ -13,7 +13,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.spec import ArtworkPart
+from engraving.jobspec import ArtworkPart
 
 Matrix = NDArray[np.float64]
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from engraving.artwork.geometry import grid_to_file
 from engraving.artwork.light import BYTE_OF_SHARE, SHARE_OF_BYTE, light_tables
 from engraving.artwork.warp import warp
-from engraving.spec import ArtworkPart
+from engraving.jobspec import ArtworkPart
 
 Plane = NDArray[Any]
 """Codes of eight or sixteen bits."""

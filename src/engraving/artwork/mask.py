@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from engraving.artwork.cutout import cut_subject, polygon
 from engraving.artwork.shapes import inside_shape
 from engraving.artwork.strokes import pixels, stroke_plane
-from engraving.spec import Brush, CutOut, Flood, Lasso, MaskPart, SizePart
+from engraving.jobspec import Brush, CutOut, Flood, Lasso, MaskPart, SizePart
 
 LONGEST_PX = 2048
 """Of the likeness the edits act on."""

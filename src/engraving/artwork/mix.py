@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 
 from engraving.artwork.light import luminance_codes
 from engraving.artwork.reading import Artwork
-from engraving.spec import ArtworkPart, DroppedColour, Ground, Mix
+from engraving.jobspec import ArtworkPart, DroppedColour, Ground, Mix
 
 _BAND_ROWS = 256
 _FADE = 1.5

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork.shapes import inside_shape
+from engraving.jobspec import BorderPart, LetteringPart, Look, MaskPart, SizePart
 from engraving.lettering import Face, fill_outlines, line_outlines
-from engraving.spec import BorderPart, LetteringPart, Look, MaskPart, SizePart
 
 NOTHING, DARK, LIGHT = 0, 1, 2
 _CODE = {"dark": DARK, "light": LIGHT}

@@ -16,10 +16,10 @@ from engraving.artwork.deep import ON_ITS_SIDE, Deep, deep_page
 from engraving.artwork.dotted import LIKELY, dotted_odds
 from engraving.artwork.levels import is_two_level, smeared_dots
 from engraving.errors import ArtworkError
+from engraving.jobspec.job_file import LARGEST_FILE
 from engraving.units import MM_PER_INCH
 
 MOST_PIXELS = 400_000_000
-LARGEST_FILE = 200 * 1024 * 1024
 FORMATS = ("PNG", "JPEG", "TIFF", "BMP", "WEBP", "GIF", "HEIF")
 
 # Pillow refuses twice this number; up to it, a picture's header is only a header.

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork.strokes import stroke_plane
-from engraving.spec import Shade
+from engraving.jobspec import Shade
 
 LONGEST_PX = 1024
 """Of the likeness the strokes act on; they are soft."""

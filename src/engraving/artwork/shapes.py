@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.spec import SizePart
+from engraving.jobspec import SizePart
 
 
 def inside_shape(

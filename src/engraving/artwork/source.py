@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 
 from engraving.artwork.reading import Artwork, open_picture, read_artwork
 from engraving.errors import ArtworkError
+from engraving.jobspec import ArtworkPart
 from engraving.lettering import FONTS, Face, open_face
-from engraving.spec import ArtworkPart
 
 LIKENESS_PX = 4096
 """Longest side of the likeness that is looked at and drawn upon."""
@@ -59,7 +59,7 @@ class Source:
         return open_face(data)
 
 
-class Held(Source):
+class InMemorySource(Source):
     """A source that holds one picture."""
 
     def __init__(self, artwork: Artwork, font: Callable[[str], bytes] = no_font) -> None:

@@ -4,7 +4,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engraving.spec import Point, Stroke
+from engraving.jobspec import Point, Stroke
 
 
 def stroke_plane(stroke: Stroke, width: int, height: int) -> NDArray[np.float32]:

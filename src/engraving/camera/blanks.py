@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from engraving.artwork.light import LINEAR_OF_CODE, to_coded
 from engraving.camera.fits import Fitted, fit_shape
-from engraving.spec import BlankPart
+from engraving.jobspec import BlankPart
 
 _LEAST_MM2 = 60.0
 _LEAST_DIFFERENCE = 3.5

@@ -17,7 +17,7 @@ from scipy.optimize import least_squares
 from engraving.camera.codes import find_marks
 from engraving.camera.marks import bed_marks
 from engraving.errors import ArtworkError
-from engraving.spec import MachinePart
+from engraving.jobspec import MachinePart
 
 _LEAST_MARKS = 6
 _LOOK_PX = 2400

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.camera.codes import MODULES, mark_modules
-from engraving.spec import MachinePart
+from engraving.jobspec import MachinePart
 
 _APART_MM = 62.0
 _MOST_ALONG = 7

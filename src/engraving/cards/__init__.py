@@ -1,13 +1,5 @@
 """Swatch cards: a grid of settings that is burned, looked at, and read."""
 
-from engraving.cards.fields import (
-    Field,
-    card_fields,
-    fastest_mm_s,
-    likeness,
-    record_card,
-    weakest_power,
-)
 from engraving.cards.focus import FocusFound, focus_of
 from engraving.cards.layout import (
     KINDS,
@@ -18,6 +10,14 @@ from engraving.cards.layout import (
     card_job,
     lay_out,
     starting_card,
+)
+from engraving.cards.patches import (
+    CardPatch,
+    card_patches,
+    fastest_mm_s,
+    likeness,
+    record_card,
+    weakest_power,
 )
 from engraving.cards.photo import Flat, find_corners, flatten
 from engraving.cards.reading import (
@@ -33,8 +33,8 @@ from engraving.cards.reading import (
 
 __all__ = [
     "KINDS",
+    "CardPatch",
     "Cell",
-    "Field",
     "Flat",
     "FocusFound",
     "KindOfCard",
@@ -43,8 +43,8 @@ __all__ = [
     "Measured",
     "Patch",
     "best_cell",
-    "card_fields",
     "card_job",
+    "card_patches",
     "chosen_settings",
     "fastest_mm_s",
     "find_corners",

@@ -11,8 +11,8 @@ from scipy.optimize import least_squares
 from engraving.cards.layout import Cell, lay_out
 from engraving.cards.photo import Flat
 from engraving.errors import ArtworkError
+from engraving.jobspec import JobSpec
 from engraving.recipe import widening
-from engraving.spec import JobSpec
 
 Values = NDArray[np.float64]
 

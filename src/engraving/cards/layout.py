@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import Any
 
+from engraving.jobspec import CardPart, JobSpec, MachinePart, RecipePart
 from engraving.lettering import stroke_length_mm
 from engraving.recipe.dose import row_top_speed, watts
-from engraving.spec import CardPart, JobSpec, MachinePart, RecipePart
 from engraving.units import dpi_to_pitch
 
 MARK_MM = 7.2

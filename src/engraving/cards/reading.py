@@ -7,12 +7,12 @@ from numpy.typing import NDArray
 from scipy.optimize import isotonic_regression
 
 from engraving.artwork.light import to_linear
-from engraving.cards.fields import bars
 from engraving.cards.layout import Cell, Layout, lay_out
+from engraving.cards.patches import bars
 from engraving.cards.photo import Flat
 from engraving.errors import ArtworkError
+from engraving.jobspec import JobSpec
 from engraving.proof.reproduction import lightness
-from engraving.spec import JobSpec
 
 Values = NDArray[np.float64]
 

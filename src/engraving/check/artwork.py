@@ -4,7 +4,7 @@ import math
 from typing import Any
 
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
-from engraving.spec import (
+from engraving.jobspec import (
     COARSEST_PITCH_MM,
     FINEST_PITCH_MM,
     LARGEST_MM,

@@ -3,8 +3,8 @@
 import math
 
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
+from engraving.jobspec import JobSpec, Polarity
 from engraving.recipe import exposure, least_run_mm, quickest_mm_s
-from engraving.spec import JobSpec, Polarity
 
 MOST_BURNED = 0.62
 _NEAR = 0.1

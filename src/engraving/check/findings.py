@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
-from engraving.outline import Told
+from engraving.jobspec import JobSpec
+from engraving.outline import FollowNotes
 from engraving.place import Box
-from engraving.spec import JobSpec
 
 
 class Severity(StrEnum):
@@ -127,7 +127,7 @@ class Facts:
     short_runs: int | None = None
     spans: Mapping[int, Box] | None = None
     reaches: Mapping[int, Box] | None = None
-    outlines: Mapping[int, Told] | None = None
+    outlines: Mapping[int, FollowNotes] | None = None
     bytes_s: float | None = None
 
 

@@ -6,9 +6,9 @@ from shapely import STRtree
 from shapely.affinity import rotate, translate
 
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.jobspec import RANK, PocketPart
 from engraving.outline import blank_area
 from engraving.place import Box, inside_bed, piece_box, pieces
-from engraving.spec import RANK, PocketPart
 
 _SLACK = 1e-6
 _HAIR_MM2 = 0.05

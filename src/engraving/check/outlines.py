@@ -3,10 +3,10 @@
 from collections.abc import Callable
 
 from engraving.check.findings import Facts, Finding, Severity
-from engraving.outline import Told
-from engraving.spec import OperationPart
+from engraving.jobspec import OperationPart
+from engraving.outline import FollowNotes
 
-_Figure = Callable[[Told, OperationPart], str | int | bool | None]
+_Figure = Callable[[FollowNotes, OperationPart], str | int | bool | None]
 """Returns what it has to say; anything that is false where it has nothing."""
 
 

@@ -3,8 +3,8 @@
 import math
 
 from engraving.check.findings import Facts, Finding, Fine, Severity
+from engraving.jobspec import ROUND
 from engraving.place import zones_hit
-from engraving.spec import ROUND
 
 
 def round_pieces_turn(facts: Facts) -> Finding | Fine | None:

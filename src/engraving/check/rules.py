@@ -20,6 +20,7 @@ from engraving.check.findings import (
     Severity,
     of_rows,
 )
+from engraving.jobspec import JobSpec
 from engraving.place import (
     Box,
     burned_box,
@@ -34,7 +35,6 @@ from engraving.recipe import (
     row_ways,
     run_up_mm,
 )
-from engraving.spec import JobSpec
 
 _SLACK = 1e-6
 _ALONG_X, _ALONG_Y = 0.0, 90.0

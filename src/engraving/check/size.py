@@ -3,8 +3,8 @@
 import math
 
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
+from engraving.jobspec import JobSpec, SizePart
 from engraving.place import edge_bleed_mm, engravable_box, pieces
-from engraving.spec import JobSpec, SizePart
 
 _SLACK = 1e-6
 MOST_STRETCHED = 0.01

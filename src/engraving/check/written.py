@@ -6,9 +6,9 @@ import numpy as np
 
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
 from engraving.dots.power import FULL, power_table
+from engraving.jobspec import JobSpec
 from engraving.place import unevenness
 from engraving.recipe import row_acceleration, row_seconds
-from engraving.spec import JobSpec
 
 _UNEVEN = 0.05
 """Rows that differ by more of their distance show as bands (common practice)."""

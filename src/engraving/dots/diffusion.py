@@ -21,7 +21,7 @@ The last error's share is split into its value and its ±127.5, since the
 first needs no comparison: that shortens the one chain of operations that
 cannot run in parallel by a third.
 
-Where rows run one way, `engraving.dots.lanes` makes the same dots sooner.
+Where rows run one way, `engraving.dots.compiled.lanes` makes the same dots sooner.
 
 With a moved threshold the sign is that of ``value + bias[x]``, the error
 still that of the value: whatever the threshold does, the mean is kept.
@@ -35,8 +35,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.dots.compiled.lanes import Lanes, suits
 from engraving.dots.kernels import Kernel
-from engraving.dots.lanes import Lanes, suits
 from engraving.dots.packing import pack
 from engraving.dots.scalar import copysign32
 
@@ -211,7 +211,7 @@ class Diffuser:
         sharpens edges (Eschbach & Knox 1991, J. Optical Society of America A
         8:1844-1850).
     plain : bool
-        Do without `engraving.dots.lanes`, which makes the same dots sooner
+        Do without `engraving.dots.compiled.lanes`, which makes the same dots sooner
         wherever rows run one way; to hold the one against the other.
     """
 

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.dots.screens import WAVES, cell_width_mm, coverage_table
-from engraving.spec import DotsPart
+from engraving.jobspec import DotsPart
 
 Values = NDArray[np.float64]
 

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.spec import DotsPart
+from engraving.jobspec import DotsPart
 
 FULL = 1000
 """Power of a dot in thousandths of the recipe's."""

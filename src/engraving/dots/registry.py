@@ -29,7 +29,7 @@ from engraving.dots.run_in import rows_before
 from engraving.dots.screens import SPOTS, screened
 from engraving.dots.variable import diffuse_by_tone
 from engraving.errors import ChoiceError
-from engraving.spec import DotsPart, Scan
+from engraving.jobspec import DotsPart, Scan
 
 Family = Literal["diffusion", "ordered", "screen", "line", "power", "threshold"]
 Cell = tuple[float, float]

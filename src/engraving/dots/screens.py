@@ -22,7 +22,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from engraving.dots.packing import pack
-from engraving.spec import DotsPart
+from engraving.jobspec import DotsPart
 
 Values = NDArray[np.float64]
 Cell = tuple[float, float]

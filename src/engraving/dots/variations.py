@@ -5,7 +5,7 @@ from types import MappingProxyType
 from typing import Any
 
 from engraving.dots.registry import method_named
-from engraving.spec import LARGEST_SCREEN_MM, DotsPart
+from engraving.jobspec import LARGEST_SCREEN_MM, DotsPart
 
 Proposals = Iterator[tuple[str, dict[str, Any]]]
 

@@ -10,8 +10,8 @@ from shapely import LineString, Polygon
 from engraving.drawing.joined import joined
 from engraving.drawing.paths import Drawn, DrawnPath
 from engraving.errors import ArtworkError
-from engraving.spec import Compound, DrawingPart
-from engraving.spec.operations import MOST_DRAWN, MOST_DRAWN_POINTS
+from engraving.jobspec import Compound, DrawingPart
+from engraving.jobspec.operations import MOST_DRAWN, MOST_DRAWN_POINTS
 
 _THIN_MM = 0.002
 _SMALLEST_MM, _LARGEST_MM = 0.1, 3000.0

@@ -11,7 +11,7 @@ from shapely import LineString, MultiPolygon, Polygon, STRtree
 from engraving.drawing.areas import filled, nested, strays
 from engraving.drawing.joined import drawn_twice, joined
 from engraving.drawing.paths import DrawnPath
-from engraving.spec import DrawingPart
+from engraving.jobspec import DrawingPart
 
 _SAME_MM = 0.01
 

@@ -20,8 +20,8 @@ from numpy.typing import NDArray
 from engraving.errors import JobError
 from engraving.gcode.parse import COLUMNS, FAULTS, RADIUS, STATE, TURN, A, parse
 from engraving.gcode.writer import JOB_MARK
+from engraving.jobspec import JobSpec
 from engraving.place import written_per_mm
-from engraving.spec import JobSpec
 from engraving.toolpath import Moves
 
 _UNIT_MM = 1e-5

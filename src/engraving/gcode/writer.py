@@ -17,8 +17,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.jobspec import JobSpec, SizePart
 from engraving.place import as_written, job_zero, written_per_mm
-from engraving.spec import JobSpec, SizePart
 from engraving.toolpath import Moves
 from engraving.units import MM_PER_INCH
 

@@ -13,15 +13,15 @@ from types import MappingProxyType
 import uharfbuzz as hb
 
 from engraving.errors import ArtworkError
+from engraving.jobspec.job_file import LARGEST_FONT
 
-LARGEST_FONT = 20 * 1024 * 1024
 _FOLDER = Path(__file__).parent / "fonts"
 _CAP_OF_EM = 0.7
 _KNOWN_STARTS = (b"\x00\x01\x00\x00", b"OTTO", b"true", b"ttcf")
 
 
 @dataclass(frozen=True)
-class Font:
+class ShippedFont:
     """A font that ships with the program, under the SIL Open Font License."""
 
     name: str
@@ -40,15 +40,16 @@ class Font:
         return (_FOLDER / self.file).read_bytes()
 
 
-FONTS: Mapping[str, Font] = MappingProxyType(
+FONTS: Mapping[str, ShippedFont] = MappingProxyType(
     {
         font.name: font
         for font in (
-            Font("archivo", "Archivo", "sans serif", "archivo-600.ttf"),
-            Font("besley", "Besley", "serif", "besley-600.ttf"),
-            Font("cinzel", "Cinzel", "Roman capitals", "cinzel-600.ttf"),
-            Font("dancing-script", "Dancing Script", "script", "dancing-script-700.ttf"),
-            Font("saira-stencil-one", "Saira Stencil One", "stencil",
+            ShippedFont("archivo", "Archivo", "sans serif", "archivo-600.ttf"),
+            ShippedFont("besley", "Besley", "serif", "besley-600.ttf"),
+            ShippedFont("cinzel", "Cinzel", "Roman capitals", "cinzel-600.ttf"),
+            ShippedFont("dancing-script", "Dancing Script", "script",
+                        "dancing-script-700.ttf"),
+            ShippedFont("saira-stencil-one", "Saira Stencil One", "stencil",
                  "saira-stencil-one-400.ttf"),
         )
     }

@@ -7,8 +7,8 @@ import numpy as np
 import uharfbuzz as hb
 from numpy.typing import NDArray
 
+from engraving.jobspec import TextLine
 from engraving.lettering.faces import Face
-from engraving.spec import TextLine
 
 Outline = NDArray[np.float64]
 """A closed contour, shape (n, 2), mm, y away from the operator."""

@@ -4,9 +4,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.jobspec import SizePart, TextLine
 from engraving.lettering.faces import Face
 from engraving.lettering.layout import Glyph, flat_outlines
-from engraving.spec import SizePart, TextLine
 
 _BITS = 6
 _CAP_PX = 160

@@ -3,7 +3,7 @@
 from engraving.outline.dxf import read_dxf, write_dxf
 from engraving.outline.hatch import hatch_lines
 from engraving.outline.order import Path
-from engraving.outline.paths import Followed, Told, follow, path_data
+from engraving.outline.paths import Followed, FollowNotes, follow, path_data
 from engraving.outline.shapes import (
     Shapes,
     blank_area,
@@ -19,10 +19,10 @@ from engraving.outline.trace import MOST_AREAS, kept_areas, smoothed, traced
 
 __all__ = [
     "MOST_AREAS",
+    "FollowNotes",
     "Followed",
     "Path",
     "Shapes",
-    "Told",
     "blank_area",
     "candidates",
     "chosen",

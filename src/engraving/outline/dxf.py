@@ -9,7 +9,7 @@ from ezdxf.filemanagement import new
 from numpy.typing import NDArray
 
 from engraving.drawing import drawing_of, read_dxf_paths
-from engraving.spec import DrawingPart
+from engraving.jobspec import DrawingPart
 
 
 def read_dxf(name: str, data: bytes) -> DrawingPart:

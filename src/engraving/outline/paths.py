@@ -10,13 +10,13 @@ from shapely import LinearRing, LineString, MultiPolygon, Polygon, STRtree
 from shapely.ops import substring
 
 from engraving.drawing import drawn_twice, lines_of
+from engraving.jobspec import JobSpec, OperationPart
 from engraving.outline.bridges import bridged
 from engraving.outline.hatch import hatch_lines
 from engraving.outline.lead_in import Surroundings, piece_lead, starts
 from engraving.outline.order import Item, Path, Way, ordered
 from engraving.outline.shapes import Shapes, outline_shape
 from engraving.outline.trace import MOST_AREAS
-from engraving.spec import JobSpec, OperationPart
 
 _CIRCLE = 64
 _SHARED_MM = 0.02
@@ -25,7 +25,7 @@ _MOST_WAYS = 24
 
 
 @dataclass(frozen=True)
-class Told:
+class FollowNotes:
     """What following an operation's shapes met with.
 
     Attributes
@@ -66,7 +66,7 @@ class Followed:
     """The lines of one pass on the bed in burning order, and what was met with."""
 
     paths: list[Path]
-    told: Told
+    told: FollowNotes
 
 
 @dataclass(frozen=True)
@@ -92,7 +92,7 @@ def follow(
         spec.place.x_mm + spec.size.width_mm / 2, spec.place.y_mm + spec.size.height_mm / 2,
     ])  # fmt: skip
     capped = MOST_AREAS if found is not None and len(found.geoms) >= MOST_AREAS else 0
-    told = Told(
+    told = FollowNotes(
         capped=capped,
         merged=shapes.merged, closed=shapes.closed, gaps=shapes.offset.gaps,
         nearest_mm=shapes.offset.nearest_mm, vanished=shapes.offset.vanished,
@@ -145,7 +145,7 @@ def _hole(operation: OperationPart, bodies: MultiPolygon) -> tuple[LineString | 
     return LineString(points * radius + (x, y)), not body.contains_properly(open_)
 
 
-def _once(edges: list[_Edge], told: Told) -> tuple[list[_Edge], Told]:
+def _once(edges: list[_Edge], told: FollowNotes) -> tuple[list[_Edge], FollowNotes]:
     """Return edges of which no stretch is cut twice, and how many were merged."""
     twice = set(drawn_twice([one.line for one in edges]))
     left = [one for at, one in enumerate(edges) if at not in twice]
@@ -153,8 +153,8 @@ def _once(edges: list[_Edge], told: Told) -> tuple[list[_Edge], Told]:
 
 
 def _items(
-    edges: list[_Edge], shapes: Shapes, operation: OperationPart, told: Told
-) -> tuple[list[Item], Told]:
+    edges: list[_Edge], shapes: Shapes, operation: OperationPart, told: FollowNotes
+) -> tuple[list[Item], FollowNotes]:
     kerf = operation.kerf_mm if operation.kind == "cut" else 0.0
     lead = operation.lead_in_mm if operation.kind == "cut" else 0.0
     around = Surroundings(shapes.bodies.geoms, [one.line for one in edges], kerf)

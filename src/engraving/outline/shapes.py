@@ -15,8 +15,8 @@ from shapely.affinity import rotate, scale, translate
 from shapely.geometry import box
 
 from engraving.drawing import DrawnShapes, drawn_shapes, solid
+from engraving.jobspec import DrawingPart, JobSpec, OperationPart
 from engraving.outline.grown import Grown, grown
-from engraving.spec import DrawingPart, JobSpec, OperationPart
 
 _Shape = TypeVar("_Shape", bound=shapely.Geometry)
 

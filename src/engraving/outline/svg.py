@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.drawing import drawing_of, read_svg_paths
-from engraving.spec import DrawingPart
+from engraving.jobspec import DrawingPart
 
 
 def read_svg(name: str, data: bytes) -> DrawingPart:

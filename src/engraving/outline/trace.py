@@ -18,7 +18,7 @@ from scipy.ndimage import maximum_filter1d
 from shapely import MultiPolygon, Polygon
 from shapely.geometry import box
 
-from engraving.spec import TracePart
+from engraving.jobspec import TracePart
 
 MOST_AREAS = 2000
 _WHITE = 255.0

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork.light import to_coded, to_linear
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 
 
 @dataclass(frozen=True)

@@ -5,9 +5,10 @@ from typing import BinaryIO
 from engraving.check import Facts, Finding, Fine, check_job
 from engraving.dots import BitGrid
 from engraving.gcode import write_gcode
+from engraving.jobspec import JobSpec
 from engraving.lettering import Face
 from engraving.motion import Estimate
-from engraving.outline import Told
+from engraving.outline import FollowNotes
 from engraving.pipeline.stage import Stages
 from engraving.pipeline.stages import dots as of_dots
 from engraving.pipeline.stages import outline as of_outlines
@@ -17,7 +18,6 @@ from engraving.pipeline.stages import proof as of_proof
 from engraving.pipeline.stages import tones as of_tones
 from engraving.place import mounted
 from engraving.proof import proof_png
-from engraving.spec import JobSpec
 
 _ANY = JobSpec()
 """For stages that read nothing of a job."""
@@ -119,7 +119,7 @@ class Pipeline(Stages):
             bytes_s=self.get(of_path.most_bytes_s, spec) if sent else None,
         )
 
-    def _told(self, spec: JobSpec) -> dict[int, Told]:
+    def _told(self, spec: JobSpec) -> dict[int, FollowNotes]:
         """Return what following each included outline met with."""
         return {
             at: self.followed(spec, one).told

@@ -21,9 +21,9 @@ from numpy.typing import NDArray
 
 from engraving.artwork import Source
 from engraving.errors import EngravingError
+from engraving.jobspec import JobSpec
+from engraving.jobspec.base import Part
 from engraving.pipeline.cache import StageCache, stage_key
-from engraving.spec import JobSpec
-from engraving.spec.base import Part
 
 P = ParamSpec("P")
 T = TypeVar("T")

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 
 from engraving.errors import ChoiceError
-from engraving.spec import MachinePart, PlacePart, SizePart
+from engraving.jobspec import MachinePart, PlacePart, SizePart
 
 ANCHORS: Mapping[str, tuple[float, float]] = MappingProxyType(
     {

@@ -5,7 +5,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork.shapes import depth_mm
-from engraving.spec import Area, BlankPart, SizePart
+from engraving.jobspec import Area, BlankPart, SizePart
 
 _BITS = 6
 

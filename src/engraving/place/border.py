@@ -3,10 +3,10 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.jobspec import JobSpec
 from engraving.place.bed import piece_box, reach_box, turned_about
 from engraving.place.mount import mounted
 from engraving.place.pockets import burned_box
-from engraving.spec import JobSpec
 
 
 def border_line(spec: JobSpec, box_mm: float = 0.0) -> NDArray[np.float64]:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from engraving.spec import MachinePart
+from engraving.jobspec import MachinePart
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ drive the surface, so a turn of the roller is π·d_roller whatever the piece.
 
 import math
 
-from engraving.spec import ROUND, BlankPart, JobSpec, MountPart, SizePart, ZonePart
+from engraving.jobspec import ROUND, BlankPart, JobSpec, MountPart, SizePart, ZonePart
 
 FULL_TURN = 360.0
 
@@ -48,7 +48,7 @@ def written_per_mm(spec: JobSpec) -> float:
     return -amount if mount.reversed else amount
 
 
-def surface_of_what_is_told(spec: JobSpec) -> tuple[float, float]:
+def rotary_surface(spec: JobSpec) -> tuple[float, float]:
     """Return the surface in mm for a mm told on Y, and for a degree told on A.
 
     What a rotary with these data does; (1, 0) without one.
@@ -62,7 +62,7 @@ def surface_of_what_is_told(spec: JobSpec) -> tuple[float, float]:
 def after_a_wrong_stop(steps_per_turn: float, past_deg: float) -> float:
     """Return the steps for a turn after one that stopped so far past its mark.
 
-    Told to turn once it turned 360° + past: fewer steps are needed.
+    FollowNotes to turn once it turned 360° + past: fewer steps are needed.
     """
     return steps_per_turn * FULL_TURN / (FULL_TURN + past_deg)
 
@@ -112,7 +112,7 @@ def zones_hit(spec: JobSpec) -> list[tuple[ZonePart, float]]:
 def after_a_line(steps_per_turn: float, told_mm: float, measured_mm: float) -> float:
     """Return the steps for a turn after a line that came out longer or shorter.
 
-    Told so many mm of surface it moved as many as were measured.
+    FollowNotes so many mm of surface it moved as many as were measured.
     """
     return steps_per_turn * told_mm / measured_mm
 

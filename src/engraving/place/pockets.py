@@ -8,10 +8,10 @@ from itertools import combinations
 
 import numpy as np
 
+from engraving.jobspec import ArtworkPart, Crop, FixturePart, JobSpec
 from engraving.place.bed import Box, anchor_point, piece_box, reach_box
 from engraving.place.frame import frame_of
 from engraving.place.mount import mounted
-from engraving.spec import ArtworkPart, Crop, FixturePart, JobSpec
 
 _PLACEHOLDER = re.compile(r"\{(n|[1-9])\}")
 

@@ -2,8 +2,8 @@
 
 import math
 
+from engraving.jobspec import JobSpec
 from engraving.place.mount import written_per_mm
-from engraving.spec import JobSpec
 from engraving.units import MM_PER_INCH
 
 ROW_SHARE = 20

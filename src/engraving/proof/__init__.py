@@ -6,7 +6,7 @@ from engraving.proof.colours import (
     shown_colours,
     substrate_palette,
 )
-from engraving.proof.spot import Answer, SpotModel, spot_model
+from engraving.proof.spot import MaterialResponse, SpotModel, spot_model
 from engraving.proof.texture import Place, texture, textured
 from engraving.proof.view import (
     Window,
@@ -18,7 +18,7 @@ from engraving.proof.view import (
 )
 
 __all__ = [
-    "Answer",
+    "MaterialResponse",
     "Palette",
     "Place",
     "SpotModel",

@@ -9,7 +9,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from engraving.artwork.light import to_coded, to_linear
-from engraving.spec import Polarity, SubstratePart
+from engraving.jobspec import Polarity, SubstratePart
 
 STEPS = 4096
 _BEHIND: Mapping[str, tuple[str, float, float]] = MappingProxyType(

@@ -21,10 +21,10 @@ from scipy.interpolate import PchipInterpolator
 from engraving.artwork.light import to_linear
 from engraving.dots import BitGrid, make_dots
 from engraving.dots.screens import cell_width_mm
+from engraving.jobspec import DotsPart
 from engraving.proof.colours import Palette
 from engraving.proof.spot import SpotModel
 from engraving.proof.view import framed_dots
-from engraving.spec import DotsPart
 
 Values = NDArray[np.float64]
 Levels = NDArray[np.uint8]

@@ -45,7 +45,7 @@ _FULL = 65535
 
 
 @dataclass(frozen=True)
-class Answer:
+class MaterialResponse:
     """How a substrate answers energy, and how a spot spreads it.
 
     Attributes
@@ -127,7 +127,7 @@ class SpotModel:
     wide: bool
     ratio: float
     along: float
-    answer: Answer
+    answer: MaterialResponse
     smear: float = 0.0
 
     @property
@@ -243,7 +243,7 @@ class SpotModel:
 
 @lru_cache(maxsize=16)
 def spot_model(
-    ratio: float, answer: Answer, along: float = 1.0, smear: float = 0.0
+    ratio: float, answer: MaterialResponse, along: float = 1.0, smear: float = 0.0
 ) -> SpotModel:
     """Return the model of a spot.
 
@@ -251,7 +251,7 @@ def spot_model(
     ----------
     ratio : float
         Spot diameter over row pitch, above 0; for a Gaussian the 1/e² diameter.
-    answer : Answer
+    answer : MaterialResponse
         The spot's shape and the substrate's answer.
     along : float
         Length of a dot along its row over the row pitch.
@@ -296,7 +296,7 @@ def _parts(spot: float, table: Sequence[tuple[float, int]]) -> int:
 
 
 def _neighbour_energy(
-    spot: tuple[float, float, float], answer: Answer, fine: tuple[int, int]
+    spot: tuple[float, float, float], answer: MaterialResponse, fine: tuple[int, int]
 ) -> NDArray[np.float32]:
     """Return what each of 15 neighbours adds at fine points, shape (15, rows · columns)."""
     energy = np.zeros((15, *fine), np.float32)
@@ -310,7 +310,7 @@ def _from_dot(
     dx: int,
     dy: int,
     spot: tuple[float, float, float],
-    answer: Answer,
+    answer: MaterialResponse,
     fine: tuple[int, int],
 ) -> NDArray[np.float32]:
     """Return the energy a dot at (dx, dy) leaves in the cell at (0, 0).
@@ -331,7 +331,7 @@ def _from_dot(
 
 
 def _along(
-    k: int, dx: int, spot: tuple[float, float, float], fine: int, answer: Answer
+    k: int, dx: int, spot: tuple[float, float, float], fine: int, answer: MaterialResponse
 ) -> float:
     """Mean, over sub-cell k, of what a dot at dx leaves along its row."""
     sigma, smear = spot[0] / 4, spot[2]
@@ -381,7 +381,7 @@ def _phi_integral(z: float, sigma: float) -> float:
 def _energy_at(
     dots: NDArray[np.float32],
     spot: tuple[float, float, float],
-    answer: Answer,
+    answer: MaterialResponse,
     part: tuple[int, int],
     parts: tuple[int, int],
     frame: tuple[int, int],

@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.spec import SubstratePart
+from engraving.jobspec import SubstratePart
 
 Field = NDArray[np.float32]
 

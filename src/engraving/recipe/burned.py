@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from engraving.spec import JobSpec, RecipePart
+from engraving.jobspec import JobSpec, RecipePart
 
 _OF_BURN = (
     "speed_mm_s", "power", "passes", "both_ways", "cross", "air", "focus_mm", "pulse_khz",

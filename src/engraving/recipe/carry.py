@@ -13,14 +13,14 @@ from dataclasses import dataclass
 from statistics import median
 
 from engraving.errors import InputError
-from engraving.recipe.dose import areal_dose_j_mm2, watts
-from engraving.spec import (
+from engraving.jobspec import (
     COARSEST_PITCH_MM,
     FINEST_PITCH_MM,
     MachinePart,
     RecipePart,
     SubstratePart,
 )
+from engraving.recipe.dose import areal_dose_j_mm2, watts
 
 SLOWEST_MM_S = 2.0
 """Slower than this no raster is sensible (common practice)."""

@@ -8,7 +8,7 @@ import math
 from collections.abc import Sequence
 from itertools import pairwise
 
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 
 
 def watts(power: float, rated_power_w: float) -> float:

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from engraving.jobspec import JobSpec
 from engraving.recipe.dose import (
     job_dose_j_mm2,
     quickest_row_speed_mm_s,
@@ -17,7 +18,6 @@ from engraving.recipe.dose import (
     row_ways,
     watts,
 )
-from engraving.spec import JobSpec
 from engraving.units import dots_across, pitch_to_dpi
 
 _SPEEDS = (0.25, 0.5, 0.75, 1.0, 1.5, 2.0, 3.0)

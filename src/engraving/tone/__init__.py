@@ -1,6 +1,6 @@
 """Changing the tones of a picture that already lies on the burn grid."""
 
-from engraving.tone.auto import AutoTone, Ground, auto_part, auto_tone, look_at
+from engraving.tone.auto import AutoGround, AutoTone, auto_part, auto_tone, look_at
 from engraving.tone.curve import before_curve, tone_table
 from engraving.tone.histogram import (
     Histogram,
@@ -12,8 +12,8 @@ from engraving.tone.histogram import (
 from engraving.tone.stages import apply_tone, is_plain, levels_to_burn
 
 __all__ = [
+    "AutoGround",
     "AutoTone",
-    "Ground",
     "Histogram",
     "apply_tone",
     "auto_part",

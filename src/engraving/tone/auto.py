@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.spec import TonePart
+from engraving.jobspec import TonePart
 from engraving.tone.histogram import code_counts
 
 Codes = NDArray[np.uint8]
@@ -29,7 +29,7 @@ _DETAIL = 6.0
 
 
 @dataclass(frozen=True)
-class Ground:
+class AutoGround:
     """What the picture will be burned on.
 
     Attributes
@@ -63,7 +63,7 @@ class AutoTone:
 
 
 @dataclass(frozen=True)
-class Look:
+class PictureLook:
     """What was measured of a picture.
 
     Attributes
@@ -89,7 +89,7 @@ class Look:
     grain: float
 
 
-def look_at(codes: NDArray[Any], mask: Codes | None = None) -> Look:
+def look_at(codes: NDArray[Any], mask: Codes | None = None) -> PictureLook:
     """Measure a picture on the burn grid, uint8 or uint16 of shape (rows, cols)."""
     if codes.dtype == np.uint16:
         codes = (codes >> 8).astype(np.uint8)
@@ -106,7 +106,7 @@ def look_at(codes: NDArray[Any], mask: Codes | None = None) -> Look:
     local = cv2.GaussianBlur(detail * detail, (0, 0), small.shape[0] / 24 + 1)
     flat = float(np.median(np.sqrt(local))) * 255 / (white - black)
     share = min(max((middle - black) / (white - black), 0.02), 0.98)
-    return Look(black, white, share, flat, _softness(codes), _grain(codes))
+    return PictureLook(black, white, share, flat, _softness(codes), _grain(codes))
 
 
 def _rise(share: float) -> float:
@@ -152,7 +152,7 @@ def _middle(codes: Codes) -> Codes:
     return np.ascontiguousarray(codes[top : top + 1200, left : left + 1200])
 
 
-def auto_tone(look: Look, ground: Ground) -> AutoTone:
+def auto_tone(look: PictureLook, ground: AutoGround) -> AutoTone:
     """Return settings for a picture on a ground.
 
     Returns
@@ -179,12 +179,12 @@ def auto_tone(look: Look, ground: Ground) -> AutoTone:
     return AutoTone(values, _said(look, ground, values))
 
 
-def _room(ground: Ground) -> float:
+def _room(ground: AutoGround) -> float:
     """Return how much lightness the substrate has to spend, 0..1."""
     return min((ground.lightest - ground.darkest) / 80, 1.0)
 
 
-def _gamma(look: Look, ground: Ground) -> float:
+def _gamma(look: PictureLook, ground: AutoGround) -> float:
     """Lead a low median half of its way, and more where dots are short of room.
 
     On a substrate that is burned dark, tones aim a little above the middle:
@@ -197,7 +197,7 @@ def _gamma(look: Look, ground: Ground) -> float:
     return round(min(max(away**strength, 0.7), 2.4), 2)
 
 
-def _local(look: Look, ground: Ground) -> tuple[float, float]:
+def _local(look: PictureLook, ground: AutoGround) -> tuple[float, float]:
     """Spread neighbourhoods that are flatter than the substrate's steps can show.
 
     Where there is no detail at all, as in a smooth ramp, there is none to spread.
@@ -209,7 +209,7 @@ def _local(look: Look, ground: Ground) -> tuple[float, float]:
     return float(round(amount)), round(min(max(cells, 4.0), 40.0), 1)
 
 
-def _sharpening(look: Look, ground: Ground) -> tuple[float, float]:
+def _sharpening(look: PictureLook, ground: AutoGround) -> tuple[float, float]:
     """Make up for what the spot softens, and for a source with fewer pixels than dots."""
     enlarged = min(max(1 / ground.source_per_dot, 1.0), 4.0)
     radius = max(0.7, 0.55 * ground.spot_dots) * enlarged
@@ -217,7 +217,7 @@ def _sharpening(look: Look, ground: Ground) -> tuple[float, float]:
     return float(round(amount)), round(min(radius, 8.0), 1)
 
 
-def _said(look: Look, ground: Ground, values: dict[str, Any]) -> str:
+def _said(look: PictureLook, ground: AutoGround, values: dict[str, Any]) -> str:
     kind = []
     if look.middle * (look.white - look.black) + look.black < 90:
         kind.append("dark")

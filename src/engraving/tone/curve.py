@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
 from engraving.artwork.light import to_coded, to_linear
-from engraving.spec import TonePart
+from engraving.jobspec import TonePart
 
 Values = NDArray[np.float64]
 

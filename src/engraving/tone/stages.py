@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.spec import Polarity, TonePart
+from engraving.jobspec import Polarity, TonePart
 from engraving.tone.curve import tone_table
 from engraving.tone.local import denoise, lift_depths, local_contrast
 from engraving.tone.sharpen import blur, high_pass, unsharp_mask

@@ -18,9 +18,9 @@ from numpy.typing import NDArray
 
 from engraving.dots import BitGrid
 from engraving.dots.power import FULL
+from engraving.jobspec import JobSpec
 from engraving.place import frame_of
 from engraving.recipe import row_shift_mm, run_up_mm
-from engraving.spec import JobSpec
 from engraving.toolpath.moves import Moves
 from engraving.units import MM_PER_INCH
 

@@ -6,9 +6,9 @@ from collections.abc import Iterable
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.jobspec import MachinePart
 from engraving.place import frame_of
 from engraving.recipe import run_up_mm
-from engraving.spec import MachinePart
 from engraving.toolpath.moves import Moves
 from engraving.units import MM_PER_INCH
 

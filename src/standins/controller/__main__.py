@@ -6,7 +6,7 @@ import threading
 
 from standins.camera import Surface, marks_of
 from standins.controller.machine import Machine, Settings
-from standins.controller.server import StandIn
+from standins.controller.server import PATIENCE_S, StandIn
 
 
 def _warm(settings: Settings) -> None:
@@ -25,6 +25,9 @@ def main() -> None:
     parser.add_argument("--port", type=int, default=4210, help="0: any that is free")
     parser.add_argument("--witness-port", type=int, default=4211)
     parser.add_argument("--pace", type=float, default=1.0, help="0: as fast as it can")
+    parser.add_argument(
+        "--patience", type=float, default=PATIENCE_S, help="s to wait for the next line"
+    )
     parser.add_argument("--accel", type=float, default=3000.0, help="mm/s²")
     parser.add_argument("--rapid", type=float, default=300.0, help="mm/s")
     parser.add_argument("--s-max", type=float, default=1000.0)
@@ -42,7 +45,8 @@ def main() -> None:
     ending = threading.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: ending.set())
-    with StandIn(settings, options.pace, options.port, options.witness_port) as standing:
+    ports = options.port, options.witness_port
+    with StandIn(settings, options.pace, *ports, options.patience) as standing:
         print(f"ports {standing.port} {standing.witness_port}", flush=True)  # noqa: T201
         ending.wait()
 

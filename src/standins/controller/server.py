@@ -32,7 +32,8 @@ from standins.controller.pictures import bed_picture, card_picture
 
 GREETING = "Old Ember stand-in controller, version 1"
 _BREATH_S = 0.02
-_IDLE_S = 0.15
+PATIENCE_S = 0.15
+"""A pause between lines that ends what comes in: the head stops where it ends."""
 _QUEUE_FULL = 16384
 _TOGETHER = 2048
 _LARGEST_MAP = 64_000_000
@@ -48,11 +49,16 @@ class Controller:
         The machine's data.
     pace : float
         Simulated seconds in a real second; 0 runs as fast as it can.
+    patience_s : float
+        How long the next line may be late before the program counts as ended.
     """
 
-    def __init__(self, settings: Settings, pace: float) -> None:
+    def __init__(
+        self, settings: Settings, pace: float, patience_s: float = PATIENCE_S
+    ) -> None:
         self.machine = Machine(settings)
         self.pace = pace
+        self._patience_s = patience_s
         self.lock = threading.Lock()
         self._room = threading.Condition(self.lock)
         self._last_line = 0.0
@@ -117,7 +123,7 @@ class Controller:
 
     def _keep(self, now: float) -> int:
         """Return how many blocks to hold back while the program still comes in."""
-        waiting = now - self._last_line < _IDLE_S and not self.machine.ended
+        waiting = now - self._last_line < self._patience_s and not self.machine.ended
         return self.machine.settings.look_ahead // 2 if waiting else 0
 
 
@@ -279,6 +285,8 @@ class StandIn:
         Simulated seconds in a real second; 0 runs as fast as it can.
     port, witness_port : int
         Loopback ports; 0 takes any that is free.
+    patience_s : float
+        How long the next line may be late.
     """
 
     def __init__(
@@ -287,8 +295,9 @@ class StandIn:
         pace: float = 0.0,
         port: int = 0,
         witness_port: int = 0,
+        patience_s: float = PATIENCE_S,
     ) -> None:
-        self.controller = Controller(settings or Settings(), pace)
+        self.controller = Controller(settings or Settings(), pace, patience_s)
         self._servers = [
             _Server(("127.0.0.1", port), _LineHandler, self.controller),
             _Server(("127.0.0.1", witness_port), _WitnessHandler, self.controller),

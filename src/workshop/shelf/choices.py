@@ -1,7 +1,7 @@
 """Choices of the shelf's forms; read-only."""
 
 from engraving.dots import METHODS
-from engraving.spec import machine
+from engraving.jobspec import machine
 
 MOST_LENSES, MOST_SHIFTS = machine.MOST_LENSES, machine.MOST_SHIFTS
 """How many rows the machine's form has."""

@@ -9,6 +9,7 @@ from engraving.artwork.overlay import DARK, LIGHT
 from engraving.cards import likeness as card_likeness
 from engraving.dots import BitGrid, make_dots
 from engraving.dots.runs import count_short, least_run_dots, without_short
+from engraving.jobspec import BlankPart, JobSpec, SizePart
 from engraving.pipeline.cone import drawn_on_cone
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.picture import mask, overlay
@@ -16,7 +17,6 @@ from engraving.pipeline.stages.settings import GRID, burns_dark, cell_mm, mirror
 from engraving.pipeline.stages.tones import cone, dots_settings, keeps_dots, levels
 from engraving.place import engravable_mask, face_mask
 from engraving.recipe import least_run_mm
-from engraving.spec import BlankPart, JobSpec, SizePart
 
 Codes = NDArray[np.uint8]
 

@@ -4,13 +4,13 @@ import numpy as np
 from shapely import MultiPolygon
 from shapely.geometry import box
 
+from engraving.jobspec import OperationPart
 from engraving.outline import Followed, follow, kept_areas, traced
 from engraving.pipeline.stage import Asked, stage
 from engraving.pipeline.stages.picture import mask
 from engraving.pipeline.stages.settings import GRID, cell_mm
 from engraving.pipeline.stages.tones import toned
 from engraving.place import Box, piece_box
-from engraving.spec import OperationPart
 from engraving.toolpath import run_up_to, turned_points
 
 _LIES = ("size", "place", "blank", "side")

@@ -8,6 +8,7 @@ import numpy as np
 from engraving.cards import record_card
 from engraving.dots import BitGrid
 from engraving.gcode import write_moves
+from engraving.jobspec import MachinePart, MountPart, OperationPart
 from engraving.motion import Clock, Estimate
 from engraving.pipeline.pathmap import Looked, PathMap, empty_map, paint
 from engraving.pipeline.stage import Asked, all_but, stage, value
@@ -15,7 +16,6 @@ from engraving.pipeline.stages.dots import burned, card
 from engraving.pipeline.stages.outline import followed, spans
 from engraving.pipeline.stages.settings import cell_mm
 from engraving.place import Box, as_written, frame_of, job_zero, mounted, piece_box, pieces
-from engraving.spec import MachinePart, MountPart, OperationPart
 from engraving.toolpath import (
     Moves,
     RasterPath,

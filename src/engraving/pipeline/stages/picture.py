@@ -15,10 +15,7 @@ from engraving.artwork.mix import gray_plane, needs_colour
 from engraving.artwork.overlay import draw_overlay
 from engraving.artwork.retouch import LONGEST_PX as SHADE_PX
 from engraving.artwork.retouch import Shading, shaded, unshaded
-from engraving.lettering import Face
-from engraving.pipeline.stage import Asked, stage, value
-from engraving.pipeline.stages.settings import GRID, grid_size
-from engraving.spec import (
+from engraving.jobspec import (
     BorderPart,
     Ground,
     LetteringPart,
@@ -26,6 +23,9 @@ from engraving.spec import (
     RetouchPart,
     SizePart,
 )
+from engraving.lettering import Face
+from engraving.pipeline.stage import Asked, stage, value
+from engraving.pipeline.stages.settings import GRID, grid_size
 
 Codes = NDArray[np.uint8]
 

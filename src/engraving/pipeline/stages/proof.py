@@ -1,7 +1,7 @@
 """The predicted look of the finished piece, and what a closer look at it finds."""
 
 from engraving.lettering import line_length_mm, thinnest_stroke_mm
-from engraving.pipeline.edges import melting_share
+from engraving.pipeline.edge_contrast import melting_share
 from engraving.pipeline.stage import Asked, stage
 from engraving.pipeline.stages.dots import dots
 from engraving.pipeline.stages.picture import (

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
+from engraving.jobspec import Polarity
 from engraving.pipeline.stage import Asked, value
 from engraving.recipe import exposure, smear_mm, spot_on_surface_mm
-from engraving.spec import Polarity
 
 GRID = ("size.width_mm", "size.height_mm", "size.pitch_mm", "size.dot_pitch_mm")
 """What the grid's dots follow from."""

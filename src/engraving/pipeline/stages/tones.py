@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from engraving.artwork.levels import splitting_level
 from engraving.artwork.overlay import DARK, LIGHT
 from engraving.artwork.retouch import apply_shading
+from engraving.jobspec import DotsPart, Polarity, ReproductionPart, SubstratePart, TonePart
 from engraving.pipeline.cone import Cone, cone_of, drawn_on_cone
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.picture import PLACED, grid, mask, overlay, shading
@@ -21,7 +22,13 @@ from engraving.pipeline.stages.settings import (
     dose,
     inverted,
 )
-from engraving.proof import Answer, Palette, SpotModel, spot_model, substrate_palette
+from engraving.proof import (
+    MaterialResponse,
+    Palette,
+    SpotModel,
+    spot_model,
+    substrate_palette,
+)
 from engraving.proof.reproduction import (
     Process,
     burned_lightness,
@@ -29,9 +36,15 @@ from engraving.proof.reproduction import (
     linear_table,
     measured_table,
 )
-from engraving.spec import DotsPart, Polarity, ReproductionPart, SubstratePart, TonePart
-from engraving.tone import AutoTone, Ground, apply_tone, auto_tone, levels_to_burn, look_at
-from engraving.tone.auto import Look
+from engraving.tone import (
+    AutoGround,
+    AutoTone,
+    apply_tone,
+    auto_tone,
+    levels_to_burn,
+    look_at,
+)
+from engraving.tone.auto import PictureLook
 
 Codes = NDArray[np.uint8]
 
@@ -112,10 +125,10 @@ class Burning:
     burns_dark: bool
     prints: bool
 
-    def answer(self, times: float) -> Answer:
+    def answer(self, times: float) -> MaterialResponse:
         """Return how the substrate answers the beam at so many times the recipe's dose."""
         substrate = self.substrate
-        return Answer(
+        return MaterialResponse(
             self.beam.shape,
             substrate.response,
             substrate.onset,
@@ -240,7 +253,7 @@ def levels(asked: Asked) -> Codes:
 
 
 @stage(needs=(grid, mask))
-def looked_at(asked: Asked) -> Look:
+def looked_at(asked: Asked) -> PictureLook:
     """Return what auto tone sees of the picture."""
     return look_at(asked.get(grid), asked.get(mask))
 
@@ -254,7 +267,7 @@ def auto(asked: Asked) -> AutoTone:
     """Return tone settings computed from the picture and its substrate."""
     spec = asked.spec
     darkest, lightest = sorted(asked.get(ends))
-    ground = Ground(
+    ground = AutoGround(
         darkest,
         lightest,
         asked.get(burns_dark),

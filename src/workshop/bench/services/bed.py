@@ -2,9 +2,9 @@
 
 from typing import Any
 
+from engraving.jobspec import JobSpec, MachinePart
 from engraving.place import frame_of
-from engraving.spec import JobSpec, MachinePart
-from workshop.bench import witness
+from workshop.bench import simulator_client
 from workshop.bench.models import Run
 from workshop.bench.services.burns import CannotBurnError
 from workshop.jobs.models import Job
@@ -32,7 +32,7 @@ def photograph_bed(job: Job, what: str) -> bytes:
     question["camera"] = job.machine.name
     question |= _card(burned) if what == "marks" else _blanks(spec_of(job), job.number)
     try:
-        return witness.bed_photo(question)
+        return simulator_client.bed_photo(question)
     except OSError as error:
         raise CannotBurnError(f"The stand-in camera does not answer ({error}).") from None
 

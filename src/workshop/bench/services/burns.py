@@ -14,20 +14,20 @@ from django.utils import timezone
 from numpy.typing import NDArray
 from PIL import Image
 
-from engraving.cards import card_fields
+from engraving.cards import card_patches
 from engraving.dots import BitGrid
 from engraving.errors import EngravingError
+from engraving.jobspec import JobSpec, TonePart
 from engraving.place import (
     frame_of,
     job_zero,
     piece_box,
     pieces,
+    rotary_surface,
     shown_piece,
-    surface_of_what_is_told,
 )
 from engraving.recipe import recipe_of
-from engraving.spec import JobSpec, TonePart
-from workshop.bench import witness
+from workshop.bench import simulator_client
 from workshop.bench.link import Link, LinkError
 from workshop.bench.models import Run
 from workshop.jobs.exports.gate import held
@@ -124,9 +124,9 @@ def _burn(run: Run) -> None:
     simulated = not _link_of(run)
     if simulated:
         machine = spec.machine
-        turned = surface_of_what_is_told(spec)
+        turned = rotary_surface(spec)
         kind = machine.accelerations, machine.rapid_mm_s, machine.s_max
-        witness.become(*kind, turned, job_zero(spec), machine.junction_mm)
+        simulator_client.become(*kind, turned, job_zero(spec), machine.junction_mm)
     with path.open("rb") as lines:
         run.note(state="running", lines=sum(1 for _ in lines))
     if not _send(run, path):
@@ -252,13 +252,13 @@ def _beside_outlines(spec: JobSpec, bits: BitGrid) -> NDArray[np.bool_]:
 def _compare_card(spec: JobSpec) -> tuple[int, int]:
     """Return how many dots a card's patches have, and how many differ from the plan."""
     planned = wrong = 0
-    for field in card_fields(spec):
+    for field in card_patches(spec):
         path, bits, patch = field.path, field.bits, field.spec
         left = min(path.left_mm, path.left_mm + bits.cols * path.step_x_mm)
         low = path.first_row_mm + (bits.rows - 1) * path.step_y_mm
         front = min(path.first_row_mm, low) - abs(path.step_y_mm) / 2
         cell = patch.size.cell_mm
-        energy = witness.energy_map(left, front, cell, (bits.rows, bits.cols))
+        energy = simulator_client.energy_map(left, front, cell, (bits.rows, bits.cols))
         ahead, down = (1 if path.step_x_mm > 0 else -1), (1 if path.step_y_mm < 0 else -1)
         burn = patch.burn
         one_dot = burn.power / 100 * cell[0] / burn.speed_mm_s * burn.passes
@@ -288,7 +288,7 @@ def _seen_by_operator(spec: JobSpec, rows: int, cols: int) -> NDArray[np.float32
     x1, y1 = frame.to_machine(spec.place.x_mm + wide, spec.place.y_mm + deep)
     degrees = spec.place.turn_deg * frame.sign_x * frame.sign_y
     turn = degrees, *frame.to_machine(*piece_box(spec.size, spec.place).middle)
-    energy = witness.energy_map(min(x0, x1), min(y0, y1), cell, (rows, cols), turn)
+    energy = simulator_client.energy_map(min(x0, x1), min(y0, y1), cell, (rows, cols), turn)
     return energy[:: frame.sign_y, :: frame.sign_x]
 
 
@@ -347,7 +347,7 @@ def photograph(job: Job) -> bytes:
         "material": spec.substrate.name,
     }
     try:
-        return witness.photo(question)
+        return simulator_client.photo(question)
     except OSError as error:
         raise CannotBurnError(f"The stand-in camera does not answer ({error}).") from None
 

@@ -6,9 +6,9 @@ import numpy as np
 from django.conf import settings
 
 from engraving.gcode import write_gcode
-from engraving.place import border_line, surface_of_what_is_told
-from engraving.spec import JobSpec
-from workshop.bench import witness
+from engraving.jobspec import JobSpec
+from engraving.place import border_line, rotary_surface
+from workshop.bench import simulator_client
 from workshop.bench.link import Link, LinkError
 from workshop.bench.services.burns import CannotBurnError, hold_free_bench, told
 from workshop.jobs.models import Job
@@ -52,7 +52,7 @@ def _send(job: Job, spec: JobSpec, lines: bytes) -> None:
     try:
         if not url:
             # A hand would have switched the rotary on by now.
-            witness.fit_rotary(surface_of_what_is_told(spec))
+            simulator_client.fit_rotary(rotary_surface(spec))
         with Link(
             url or f"socket://127.0.0.1:{settings.CONTROLLER_PORT}", baud=baud
         ) as link:

@@ -9,7 +9,7 @@ from engraving.camera import (
     marks_picture,
 )
 from engraving.errors import InputError
-from engraving.spec import (
+from engraving.jobspec import (
     ArtworkPart,
     BlankPart,
     JobSpec,

@@ -4,7 +4,7 @@ from django.utils import timezone
 
 from engraving.cards import KINDS, card_job, starting_card
 from engraving.errors import InputError
-from engraving.spec import JobSpec, MachinePart, PlacePart, SubstratePart
+from engraving.jobspec import JobSpec, MachinePart, PlacePart, SubstratePart
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.card.changes import relaid

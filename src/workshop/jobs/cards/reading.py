@@ -25,8 +25,8 @@ from engraving.cards import (
     tone_curve,
 )
 from engraving.errors import EngravingError, InputError
+from engraving.jobspec import MOST_CELLS_ALONG, JobSpec, RecipePart
 from engraving.recipe import areal_dose_j_mm2, recipe_of, watts
-from engraving.spec import MOST_CELLS_ALONG, JobSpec, RecipePart
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.models import Recipe

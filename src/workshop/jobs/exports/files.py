@@ -9,11 +9,11 @@ from typing import BinaryIO
 from PIL import Image
 
 from engraving.errors import InputError
-from engraving.jobfile import pocket_pictures, write_job_zip
+from engraving.jobspec import JobSpec
+from engraving.jobspec.job_file import pocket_pictures, write_job_zip
 from engraving.lettering import FONTS
 from engraving.motion import Estimate
 from engraving.pipeline import stage_key
-from engraving.spec import JobSpec
 from engraving.units import png_density
 from workshop.jobs.exports.proof_sheet import proof_sheet
 from workshop.jobs.models import Job
@@ -39,7 +39,7 @@ SMALLEST_PROOF_PX, LARGEST_PROOF_PX, PROOF_PX = 200, 8000, 2000
 
 
 @dataclass(frozen=True)
-class Sheet:
+class RunSheet:
     """What the Run station says of the G-code."""
 
     estimate: Estimate
@@ -64,13 +64,13 @@ class _Counter(io.RawIOBase):
         return size
 
 
-def run_sheet(spec: JobSpec) -> Sheet:
+def run_sheet(spec: JobSpec) -> RunSheet:
     """Return time, moves and file size of a job's G-code, by writing it to nowhere."""
 
-    def make() -> Sheet:
+    def make() -> RunSheet:
         counter = _Counter()
         estimate = pipeline().write_gcode(spec, counter)  # type: ignore[arg-type]
-        return Sheet(estimate, counter.size)
+        return RunSheet(estimate, counter.size)
 
     key = stage_key("sheet", pipeline().estimate.key(spec), spec.model_dump(mode="json"))
     return stage_cache().get(key, make)

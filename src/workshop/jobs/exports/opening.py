@@ -4,8 +4,8 @@ from typing import BinaryIO
 
 from django.db import transaction
 
-from engraving.jobfile import read_job_zip
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
+from engraving.jobspec.job_file import read_job_zip
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.intake import keep_artwork, page_size
 from workshop.jobs.pictures.store import artwork_path, keep_font

@@ -1,8 +1,8 @@
 """What hands do before the beam and after it."""
 
+from engraving.jobspec import JobSpec
 from engraving.place import tilt_deg
 from engraving.recipe import spot_on_surface_mm
-from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.shelf.services import recipe_part
 from workshop.shell.services import show_length

@@ -2,8 +2,8 @@
 
 from typing import Any
 
+from engraving.jobspec import JobSpec
 from engraving.place import Box, piece_box, turned_about
-from engraving.spec import JobSpec
 
 
 def svg_turn(spec: JobSpec, more_deg: float = 0.0) -> str:

@@ -9,10 +9,10 @@ from functools import cache, partial
 from engraving.dots import METHODS
 from engraving.dots.variations import variations
 from engraving.errors import InputError
+from engraving.jobspec import DotsPart, JobSpec
 from engraving.pipeline import stage_key
 from engraving.pipeline.contact import Sample, sample
 from engraving.proof import Window
-from engraving.spec import DotsPart, JobSpec
 from workshop.jobs.pictures.engine import pipeline, stage_cache
 from workshop.jobs.pictures.windows import Picture, encoded_jpeg
 
@@ -22,7 +22,7 @@ _CLOSEST, _FARTHEST = 8.0, 0.25
 
 
 @dataclass(frozen=True)
-class Crop:
+class SheetCrop:
     """What part of the piece the sheet shows: its middle in dots, and how close."""
 
     x: float
@@ -30,7 +30,7 @@ class Crop:
     closer: float
 
     @classmethod
-    def read(cls, spec: JobSpec, wanted: dict[str, str]) -> "Crop":
+    def read(cls, spec: JobSpec, wanted: dict[str, str]) -> "SheetCrop":
         """Return the crop asked for, the middle of the piece where none is.
 
         Raises
@@ -62,7 +62,7 @@ class Crop:
 
 
 @dataclass(frozen=True)
-class Cell:
+class SheetCell:
     """One picture of the sheet."""
 
     label: str
@@ -73,7 +73,7 @@ class Cell:
     detail: float
 
 
-def sheet(spec: JobSpec, crop: Crop, what: str) -> list[Cell]:
+def sheet(spec: JobSpec, crop: SheetCrop, what: str) -> list[SheetCell]:
     """Return the cells of a contact sheet.
 
     Parameters
@@ -86,7 +86,7 @@ def sheet(spec: JobSpec, crop: Crop, what: str) -> list[Cell]:
     proposed = _settings(spec) if what == "settings" else _methods(spec)
     samples = _pool().map(partial(_sample, spec, window), [dots for _, _, dots in proposed])
     return [
-        Cell(
+        SheetCell(
             label,
             reason,
             json.dumps(dots.model_dump(mode="json")),
@@ -98,7 +98,7 @@ def sheet(spec: JobSpec, crop: Crop, what: str) -> list[Cell]:
     ]
 
 
-def cell_picture(spec: JobSpec, crop: Crop, settings: str) -> Picture:
+def cell_picture(spec: JobSpec, crop: SheetCrop, settings: str) -> Picture:
     """Return the picture of a cell.
 
     Raises

@@ -7,11 +7,11 @@ from functools import cache
 import numpy as np
 from django.conf import settings
 
-from engraving.artwork import Artwork, Held, Source
+from engraving.artwork import Artwork, InMemorySource, Source
 from engraving.dots import METHODS
+from engraving.jobspec import ArtworkPart, DotsPart, JobSpec, Scan, SizePart, TonePart
 from engraving.pipeline import Pipeline, StageCache
 from engraving.proof import Window, shown_marks
-from engraving.spec import ArtworkPart, DotsPart, JobSpec, Scan, SizePart, TonePart
 from workshop.jobs.pictures.store import artwork_path, read_font
 
 LARGEST_KEPT = 20_000_000
@@ -43,7 +43,7 @@ def warm_up() -> None:
     """Run every compiled kernel once on a tiny job, so no request compiles."""
     gray = np.arange(64 * 64, dtype=np.uint32).reshape(64, 64) // 16
     tiny = Artwork(gray.astype(np.uint8), "PNG", "gray", None, (), False)
-    warm = Pipeline(Held(tiny), StageCache(1 << 20))
+    warm = Pipeline(InMemorySource(tiny), StageCache(1 << 20))
     base = JobSpec(
         artwork=ArtworkPart(width_px=64, height_px=64),
         size=SizePart(width_mm=3.0, height_mm=3.0, pitch_mm=0.1),

@@ -10,7 +10,7 @@ from django.db import transaction
 from engraving.artwork import Artwork as Read
 from engraving.artwork.reading import open_picture
 from engraving.artwork.source import LIKENESS_PX
-from engraving.spec import ArtworkPart, JobSpec
+from engraving.jobspec import ArtworkPart, JobSpec
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures.engine import pipeline, stage_cache
 from workshop.jobs.pictures.store import artwork_path, incoming, settle

@@ -4,10 +4,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.jobspec import JobSpec, SizePart
 from engraving.pipeline import stage_key
 from engraving.place import face_mask
 from engraving.proof import Place, Window
-from engraving.spec import JobSpec, SizePart
 from workshop.jobs.pictures.engine import pipeline, stage_cache
 from workshop.jobs.pictures.windows import Picture, bare_pixels, encoded_png, proof_pixels
 

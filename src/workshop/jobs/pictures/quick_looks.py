@@ -8,8 +8,8 @@ real ones. Pictures made from it say so, and are replaced by exact ones.
 
 import math
 
+from engraving.jobspec import JobSpec
 from engraving.proof import Window
-from engraving.spec import JobSpec
 from workshop.jobs.pictures.windows import Picture, picture
 from workshop.jobs.revisions.writer import updated
 

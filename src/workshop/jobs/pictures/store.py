@@ -8,9 +8,9 @@ from pathlib import Path
 
 from django.conf import settings
 
-from engraving.artwork.reading import LARGEST_FILE
 from engraving.artwork.source import no_font
 from engraving.errors import ArtworkError
+from engraving.jobspec.job_file import LARGEST_FILE
 from engraving.lettering import open_face
 from workshop.jobs.models import Font
 

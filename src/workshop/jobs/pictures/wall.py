@@ -4,8 +4,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.jobspec import ROUND, JobSpec
 from engraving.pipeline import stage_key
-from engraving.spec import ROUND, JobSpec
 from workshop.jobs.pictures.engine import stage_cache
 from workshop.jobs.pictures.pieces import piece_key, unrolled
 from workshop.jobs.pictures.windows import Picture, encoded_png

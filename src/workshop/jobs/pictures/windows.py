@@ -13,6 +13,7 @@ from engraving.artwork.geometry import Matrix, grid_to_file, scale_at
 from engraving.artwork.light import CODE_OF_LINEAR, LINEAR_OF_CODE
 from engraving.artwork.mix import MIXES, ground_code, mixed
 from engraving.errors import InputError
+from engraving.jobspec import ArtworkPart, Ground, JobSpec
 from engraving.pipeline import stage_key
 from engraving.proof import (
     Place,
@@ -25,7 +26,6 @@ from engraving.proof import (
     texture,
     textured,
 )
-from engraving.spec import ArtworkPart, Ground, JobSpec
 from workshop.jobs.models import Artwork
 from workshop.jobs.pictures.engine import LARGEST_KEPT, pipeline, stage_cache
 from workshop.jobs.pictures.intake import page_size

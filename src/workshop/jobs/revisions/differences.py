@@ -5,7 +5,7 @@ from types import MappingProxyType
 from typing import Any
 
 from engraving.dots import METHODS
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from workshop.shell.services import show_length, show_number
 
 _WORDS: Mapping[str, tuple[str, str]] = MappingProxyType(

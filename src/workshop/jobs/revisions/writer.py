@@ -23,9 +23,9 @@ from django.utils import timezone
 from pydantic import TypeAdapter, ValidationError
 
 from engraving.errors import InputError
+from engraving.jobspec import JobSpec, sentence
+from engraving.jobspec.base import Part
 from engraving.place import shown_piece
-from engraving.spec import JobSpec, sentence
-from engraving.spec.base import Part
 from workshop.jobs.models import Artwork, Job, Revision, state_digest
 from workshop.jobs.revisions.differences import named
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate

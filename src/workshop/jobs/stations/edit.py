@@ -3,8 +3,8 @@
 from dataclasses import dataclass, field
 from typing import Any
 
+from engraving.jobspec import JobSpec
 from engraving.place import anchor_of, engravable_box, from_anchor
-from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import updated
 

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.windows import begin
 from workshop.jobs.revisions.writer import StaleError, change, rename, spec_of, tell

@@ -2,14 +2,14 @@
 
 from typing import Any
 
-from engraving.place import burned_box, centred, engravable_box, mounted
-from engraving.spec import (
+from engraving.jobspec import (
     JobSpec,
     RecipePart,
     SidePart,
     SizePart,
     SubstratePart,
 )
+from engraving.place import burned_box, centred, engravable_box, mounted
 from workshop.jobs.revisions.writer import updated
 from workshop.shelf.models import Recipe
 from workshop.shelf.services import recipe_dose, recipe_part

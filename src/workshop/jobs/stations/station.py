@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.stations.edit import Edit
 from workshop.jobs.stations.form import StationForm

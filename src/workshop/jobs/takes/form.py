@@ -2,7 +2,7 @@
 
 from django import forms
 
-from workshop.jobs.takes.strip import Part
+from workshop.jobs.takes.strip import StripPart
 from workshop.shell.quantity import QuantityField
 
 
@@ -24,7 +24,7 @@ class StripForm(forms.Form):
     x = forms.FloatField(required=False, min_value=-3000, max_value=3000)
     y = forms.FloatField(required=False, min_value=-3000, max_value=3000)
 
-    def part(self) -> Part:
+    def part(self) -> StripPart:
         """Return the part that was asked for."""
         data = self.cleaned_data
-        return Part(data["x"] or 0.0, data["y"] or 0.0, data["width"], data["height"])
+        return StripPart(data["x"] or 0.0, data["y"] or 0.0, data["width"], data["height"])

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from engraving.errors import InputError
-from engraving.spec import (
+from engraving.jobspec import (
     ArtworkPart,
     BlankPart,
     BorderPart,
@@ -37,7 +37,7 @@ _BURN = ("speed_mm_s", "power", "passes", "both_ways")
 
 
 @dataclass(frozen=True)
-class Part:
+class StripPart:
     """The part of the picture that is burned of each take, mm from its middle."""
 
     x_mm: float
@@ -46,7 +46,7 @@ class Part:
     height_mm: float
 
 
-def make_strip(job: Job, takes: list[Take], part: Part) -> Job:
+def make_strip(job: Job, takes: list[Take], part: StripPart) -> Job:
     """Open a ticket that burns a part of several takes side by side.
 
     Where the takes burn otherwise, its name says whose speed and power it has.
@@ -75,7 +75,7 @@ def make_strip(job: Job, takes: list[Take], part: Part) -> Job:
     return strip
 
 
-def _check(takes: list[Take], specs: list[JobSpec], part: Part) -> None:
+def _check(takes: list[Take], specs: list[JobSpec], part: StripPart) -> None:
     if len(takes) < 2:
         raise InputError("A strip needs two takes or more; keep another first.")
     if min(part.width_mm, part.height_mm) < 1 or max(part.width_mm, part.height_mm) > 200:
@@ -92,7 +92,7 @@ def _check(takes: list[Take], specs: list[JobSpec], part: Part) -> None:
 
 
 def _laid(
-    specs: list[JobSpec], part: Part
+    specs: list[JobSpec], part: StripPart
 ) -> tuple[NDArray[np.uint8], list[tuple[float, float]]]:
     """Return dots of the strip, and each part's middle and foot in dots."""
     along, pitch = specs[0].size.cell_mm

@@ -7,7 +7,7 @@ from django.db import transaction
 from pydantic import ValidationError
 
 from engraving.errors import InputError
-from engraving.spec import JobSpec, between, sentence
+from engraving.jobspec import JobSpec, interpolate_specs, sentence
 from workshop.jobs.models import Job, Take
 from workshop.jobs.pictures.pieces import piece_key
 from workshop.jobs.pictures.windows import view_keys
@@ -146,7 +146,7 @@ def make_between(job: Job, first: Take, second: Take, share: float) -> Take:
     if not 0 <= share <= 1:
         raise InputError("The share lies between 0 and 100 %.", field="share")
     try:
-        spec = between(take_spec(first), take_spec(second), share)
+        spec = interpolate_specs(take_spec(first), take_spec(second), share)
     except ValidationError as error:
         raise InputError(f"No job lies between: {sentence(error)}") from None
     nearer = first if share < 0.5 else second

@@ -1,7 +1,7 @@
 """What the check says of a job, quickly or in full, and its fixes."""
 
 from engraving.check import Facts, Finding, Fine, Fix, Severity, check_job
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.pictures.intake import file_cell_mm

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db import transaction
 
-from engraving.spec import (
+from engraving.jobspec import (
     ArtworkPart,
     DotsPart,
     JobSpec,

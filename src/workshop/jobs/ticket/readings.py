@@ -2,13 +2,13 @@
 
 from typing import Any
 
+from engraving.jobspec import JobSpec
 from engraving.place import (
     shown_piece,
 )
 from engraving.recipe import (
     job_dose_j_mm2,
 )
-from engraving.spec import JobSpec
 from workshop.jobs.pictures.engine import pipeline
 
 

@@ -4,10 +4,10 @@ import json
 from typing import Any
 
 from engraving.artwork.geometry import grid_to_shares
+from engraving.jobspec import JobSpec, TextLine
 from engraving.lettering import line_box_mm
 from engraving.pipeline import stage_key
 from engraving.proof import shown_colours
-from engraving.spec import JobSpec, TextLine
 from workshop.jobs.pictures.engine import pipeline, stage_cache
 from workshop.shell.services import length_unit
 

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from engraving.check import Finding, Severity
 from engraving.dots import METHODS
+from engraving.jobspec import JobSpec, TonePart
 from engraving.place import (
     anchor_of,
 )
-from engraving.spec import JobSpec, TonePart
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.stations.artwork.facts import artwork_result
 from workshop.jobs.stations.blank.facts import blank_result

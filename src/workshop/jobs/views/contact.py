@@ -23,7 +23,7 @@ def show(request: HttpRequest, number: int) -> HttpResponse:
     if spec.keeps_dots:
         return refused("The artwork's own dots are burned; there is nothing to choose.")
     try:
-        crop = contact_sheet.Crop.read(spec, wanted)
+        crop = contact_sheet.SheetCrop.read(spec, wanted)
         cells = contact_sheet.sheet(spec, crop, what)
     except Error as error:
         return refused(error.message)
@@ -46,7 +46,7 @@ def cell(request: HttpRequest, number: int, key: str) -> HttpResponse:
     if contact_sheet.sheet_key(spec) != key:
         return past()
     try:
-        crop = contact_sheet.Crop.read(spec, request.GET.dict())
+        crop = contact_sheet.SheetCrop.read(spec, request.GET.dict())
         return kept(contact_sheet.cell_picture(spec, crop, request.GET.get("dots", "")))
     except Error as error:
         return refused(error.message)

@@ -25,7 +25,7 @@ def _length(label: str, least: float = 0.0, most: float = 3000.0) -> QuantityFie
     return QuantityField("mm", 2, least=least, most=most, label=label, required=False)
 
 
-class BlankForm(forms.Form):
+class ShelfBlankForm(forms.Form):
     """A blank: shape, measures, engravable area, substrate, colours."""
 
     use_required_attribute = False

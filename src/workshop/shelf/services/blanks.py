@@ -7,8 +7,8 @@ from django.conf import settings
 from pydantic import ValidationError
 
 from engraving.errors import EngravingError, InputError
+from engraving.jobspec import BlankPart, explain
 from engraving.place import engravable_box, read_outline
-from engraving.spec import BlankPart, explain
 from workshop.shelf.models import Blank, Substrate
 from workshop.shelf.services.photos import keep_image, read_photo
 

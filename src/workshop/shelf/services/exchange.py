@@ -18,7 +18,7 @@ from django.conf import settings
 from django.db import transaction
 
 from engraving.errors import InputError
-from engraving.spec import RecipePart
+from engraving.jobspec import RecipePart
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.services.recipes import (
     add_version,

@@ -7,9 +7,9 @@ from typing import Any
 from pydantic import ValidationError
 
 from engraving.errors import EngravingError, InputError
+from engraving.jobspec import LensPart, MachinePart, explain, sentence
+from engraving.jobspec.machine import MOST_LENSES, MOST_SHIFTS
 from engraving.recipe import focused, rayleigh_mm, run_up_mm
-from engraving.spec import LensPart, MachinePart, explain, sentence
-from engraving.spec.machine import MOST_LENSES, MOST_SHIFTS
 from workshop.shelf.models import Machine
 
 _LENS = ("name", "focal_mm", "spot_mm", "depth_mm", "known")

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from engraving.spec import BlankPart
+from engraving.jobspec import BlankPart
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 from workshop.shelf.services.blanks import drawn_blank, ground_of
 from workshop.shelf.services.recipes import recipe_dose, recipe_part

@@ -7,6 +7,7 @@ from django.db import transaction
 from pydantic import ValidationError
 
 from engraving.errors import InputError
+from engraving.jobspec import MachinePart, RecipePart, SubstratePart, sentence
 from engraving.recipe import (
     Candidate,
     Carried,
@@ -19,7 +20,6 @@ from engraving.recipe import (
     starting_recipe,
     watts,
 )
-from engraving.spec import MachinePart, RecipePart, SubstratePart, sentence
 from workshop.shelf.models import Machine, Recipe, RecipeVersion, Substrate
 
 FIELDS = (

@@ -6,7 +6,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from engraving.errors import InputError
-from engraving.spec import SubstratePart, explain
+from engraving.jobspec import SubstratePart, explain
 from workshop.shelf.models import Substrate
 
 CARE = ("cleaning", "coating", "underlay", "fumes", "eyes")

@@ -8,7 +8,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.shelf import services
-from workshop.shelf.forms import BlankForm
+from workshop.shelf.forms import ShelfBlankForm
 from workshop.shelf.models import Blank, Substrate
 
 
@@ -17,8 +17,8 @@ def blank(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     item = get_object_or_404(Blank.objects.with_use(), pk=pk) if pk else None
     initial = services.blank_values(item)
     if request.method != "POST":
-        return _page(request, BlankForm(initial=initial, item=item), item)
-    form = BlankForm(request.POST, request.FILES, initial=initial, item=item)
+        return _page(request, ShelfBlankForm(initial=initial, item=item), item)
+    form = ShelfBlankForm(request.POST, request.FILES, initial=initial, item=item)
     if form.is_valid():
         try:
             services.save_blank(form.cleaned_data, item)
@@ -31,12 +31,12 @@ def blank(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     return redirect(reverse("shelf") + "#blanks")
 
 
-def _page(request: HttpRequest, form: BlankForm, item: Blank | None) -> HttpResponse:
+def _page(request: HttpRequest, form: ShelfBlankForm, item: Blank | None) -> HttpResponse:
     context = {"form": form, "item": item, "drawn": _drawn(form, item)}
     return render(request, "shelf/blank.html", context)
 
 
-def _drawn(form: BlankForm, item: Blank | None) -> dict[str, Any] | None:
+def _drawn(form: ShelfBlankForm, item: Blank | None) -> dict[str, Any] | None:
     data = {**services.blank_values(item), **getattr(form, "cleaned_data", {})}
     try:
         part = services.blank_part({"name": "blank", **data}, item)
@@ -52,7 +52,7 @@ def _drawn(form: BlankForm, item: Blank | None) -> dict[str, Any] | None:
 def preview(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """Draw the blank as the form stands."""
     item = get_object_or_404(Blank, pk=pk) if pk else None
-    form = BlankForm(request.POST, initial=services.blank_values(item), item=item)
+    form = ShelfBlankForm(request.POST, initial=services.blank_values(item), item=item)
     form.is_valid()
     context = {"drawn": _drawn(form, item), "shape": request.POST.get("shape", "")}
     return render(request, "shelf/_partials/blank_drawing.html", context)

@@ -1,7 +1,7 @@
 """One picture that lies across all pockets of a fixture."""
 
+from engraving.jobspec import Crop
 from engraving.place import across_ratio, engravable_box
-from engraving.spec import Crop
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.edit import Edit, centred_on_blank, refitted, resized
 

@@ -6,7 +6,7 @@ from typing import Any
 from engraving.artwork.mix import MIXES
 from engraving.check import kept_dots
 from engraving.errors import InputError
-from engraving.spec import ArtworkPart, Crop, JobSpec
+from engraving.jobspec import ArtworkPart, Crop, JobSpec
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures.intake import file_cell_mm, page_size
 from workshop.jobs.revisions.writer import updated

@@ -4,8 +4,8 @@ import json
 from typing import Any
 
 from engraving.errors import InputError
+from engraving.jobspec import JobSpec, TextLine
 from engraving.lettering import FONTS
-from engraving.spec import JobSpec, TextLine
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.edit import Edit
 from workshop.shell.numbers import whole

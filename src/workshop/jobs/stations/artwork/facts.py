@@ -5,9 +5,9 @@ from typing import Any
 
 from engraving.artwork.mix import MIXES
 from engraving.check import kept_dots
+from engraving.jobspec import LARGEST_MM, JobSpec
 from engraving.lettering import thinnest_stroke_mm
 from engraving.pipeline import stage_key
-from engraving.spec import LARGEST_MM, JobSpec
 from engraving.units import pitch_to_dpi, size_at_dpi
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline, stage_cache
@@ -18,7 +18,7 @@ from workshop.shell.services import show_length, show_lengths, show_number
 
 
 @dataclass(frozen=True)
-class Sheet:
+class PictureSheet:
     """A page to choose from."""
 
     value: str
@@ -70,12 +70,12 @@ def counts(spec: JobSpec) -> dict[str, int]:
     return {"edits": len(spec.mask.edits), "strokes": len(spec.retouch.strokes)}
 
 
-def _sheets(spec: JobSpec, job: Job) -> list[Sheet]:
+def _sheets(spec: JobSpec, job: Job) -> list[PictureSheet]:
     found = []
     for artwork, page in sheets_of(job):
         label = artwork.name if artwork.pages == 1 else f"{artwork.name}, page {page + 1}"
         chosen = (artwork.pk, page) == (job.artwork_id, spec.artwork.page)
-        found.append(Sheet(f"{artwork.pk}-{page}", artwork.pk, page, label, chosen))
+        found.append(PictureSheet(f"{artwork.pk}-{page}", artwork.pk, page, label, chosen))
     return found
 
 

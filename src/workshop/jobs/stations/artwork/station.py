@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.stations.artwork.changes import apply_artwork, show_artwork
 from workshop.jobs.stations.artwork.edits import apply_edits, show_edits

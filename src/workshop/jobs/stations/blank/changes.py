@@ -3,8 +3,8 @@
 from typing import Any
 
 from engraving.errors import InputError
+from engraving.jobspec import MOST_APART, JobSpec, SubstratePart
 from engraving.place import piece_box
-from engraving.spec import MOST_APART, JobSpec, SubstratePart
 from engraving.units import dpi_to_pitch
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import updated

@@ -3,9 +3,9 @@
 from typing import Any
 
 from engraving.check import MOST_STRETCHED, stretch
+from engraving.jobspec import JobSpec
 from engraving.place import shown_piece
 from engraving.recipe import full_rows_seconds
-from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.stations.artwork.facts import own_size_mm

@@ -3,7 +3,7 @@
 from typing import Any
 
 from engraving.errors import InputError
-from engraving.spec import JobSpec, MachinePart
+from engraving.jobspec import JobSpec, MachinePart
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.blank.changes import take_first_recipe

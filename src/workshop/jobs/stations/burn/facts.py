@@ -3,6 +3,7 @@
 from typing import Any
 
 from engraving.check import even_dose
+from engraving.jobspec import JobSpec
 from engraving.recipe import (
     Pulses,
     exposure,
@@ -16,7 +17,6 @@ from engraving.recipe import (
     variants,
     watts,
 )
-from engraving.spec import JobSpec
 from workshop.jobs.models import Job
 from workshop.shelf.services import recipe_part, start_recipe
 

@@ -9,7 +9,7 @@ from PIL import Image
 from engraving.cards import KINDS, card_job, likeness, starting_card
 from engraving.dots.power import FULL
 from engraving.errors import InputError
-from engraving.spec import ArtworkPart, BlankPart, CardPart, JobSpec
+from engraving.jobspec import ArtworkPart, BlankPart, CardPart, JobSpec
 from engraving.units import png_density
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures.intake import keep_artwork

@@ -3,7 +3,7 @@
 from typing import Any
 
 from engraving.cards import KINDS, lay_out
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.stations.card.changes import card_of
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from engraving.dots import METHODS
 from engraving.errors import InputError
-from engraving.spec import DotsPart, JobSpec
+from engraving.jobspec import DotsPart, JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.edit import Edit

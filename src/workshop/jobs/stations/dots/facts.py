@@ -6,10 +6,10 @@ import numpy as np
 
 from engraving.dots import METHODS
 from engraving.dots.screens import tones
+from engraving.jobspec import JobSpec
 from engraving.pipeline import stage_key
 from engraving.proof.reproduction import Process, burned_lightness, luminance
 from engraving.recipe import least_run_mm, smear_mm
-from engraving.spec import JobSpec
 from workshop.jobs.pictures.engine import pipeline, stage_cache
 
 _HALF = 128

@@ -4,9 +4,9 @@ from typing import Any
 
 import numpy as np
 
+from engraving.jobspec import JobSpec
 from engraving.motion import clock_of
 from engraving.place import border_line
-from engraving.spec import JobSpec
 from engraving.toolpath import Moves, record_strokes
 
 _SLOW_MM_S = 50.0

@@ -2,8 +2,8 @@
 
 from typing import Any
 
+from engraving.jobspec import FixturePart, JobSpec
 from engraving.place import anchor_of, from_anchor
-from engraving.spec import FixturePart, JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.artwork.across import lay_across, take_off_across

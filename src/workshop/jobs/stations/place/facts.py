@@ -4,6 +4,7 @@ import json
 from collections.abc import Iterable
 from typing import Any
 
+from engraving.jobspec import JobSpec, MachinePart, MarkPart
 from engraving.place import (
     ANCHORS,
     Box,
@@ -18,7 +19,6 @@ from engraving.place import (
     run_up_box,
 )
 from engraving.recipe import row_acceleration, run_up_mm
-from engraving.spec import JobSpec, MachinePart, MarkPart
 from workshop.jobs.camera.bed_camera import camera_facts
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.bed_geometry import blank_on_bed, drawn_blank, svg_turn

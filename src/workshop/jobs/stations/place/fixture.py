@@ -7,8 +7,8 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from engraving.errors import InputError
+from engraving.jobspec import MOST_POCKETS, ArtworkPart, Crop, FixturePart, JobSpec
 from engraving.place import burned_box, burning_order, piece_at, piece_box, pocket_offset
-from engraving.spec import MOST_POCKETS, ArtworkPart, Crop, FixturePart, JobSpec
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures.bed_geometry import blank_on_bed, from_picture, svg_turn
 from workshop.jobs.pictures.intake import add_sheet

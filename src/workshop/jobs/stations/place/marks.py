@@ -3,7 +3,7 @@
 from typing import Any
 
 from engraving.errors import InputError
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import change, spec_of, updated
 

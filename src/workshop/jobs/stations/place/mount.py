@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from engraving.errors import InputError
+from engraving.jobspec import ROUND, Crop, JobSpec, MountPart
 from engraving.place import (
     after_a_line,
     after_a_wrong_stop,
@@ -19,7 +20,6 @@ from engraving.place import (
     written_per_mm,
     zones_on_wall,
 )
-from engraving.spec import ROUND, Crop, JobSpec, MountPart
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import spec_of, updated
 from workshop.jobs.stations.artwork.changes import apply_artwork

@@ -9,6 +9,7 @@ from shapely import MultiPolygon, Polygon
 
 from engraving.check import OUTLINE_RULES, Facts
 from engraving.errors import InputError
+from engraving.jobspec import RANK, DrawingPart, JobSpec, OperationPart
 from engraving.motion import clock_of
 from engraving.outline import (
     candidates,
@@ -22,7 +23,6 @@ from engraving.outline import (
     write_svg,
 )
 from engraving.place import piece_box
-from engraving.spec import RANK, DrawingPart, JobSpec, OperationPart
 from engraving.toolpath import record_strokes, turned_points
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline

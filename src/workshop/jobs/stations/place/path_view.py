@@ -6,9 +6,9 @@ import json
 import numpy as np
 from PIL import Image
 
+from engraving.jobspec import JobSpec
 from engraving.pipeline import Looked
 from engraving.place import frame_of
-from engraving.spec import JobSpec
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.pictures.windows import Picture
 from workshop.jobs.stations.place.operations import operation_times

@@ -3,8 +3,8 @@
 from typing import Any
 
 from engraving.errors import InputError
+from engraving.jobspec import JobSpec
 from engraving.place import anchor_of
-from engraving.spec import JobSpec
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.edit import Edit
 from workshop.shelf.services.machines import keep_points

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from engraving.spec import JobSpec
+from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.stations.place.border import border_facts
 from workshop.jobs.stations.place.changes import apply_place, show_place

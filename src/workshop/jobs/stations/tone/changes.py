@@ -4,7 +4,7 @@ import json
 from typing import Any
 
 from engraving.errors import InputError
-from engraving.spec import GROUPS, MOST_SHADES, JobSpec, TonePart
+from engraving.jobspec import GROUPS, MOST_SHADES, JobSpec, TonePart
 from engraving.tone import auto_part
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline

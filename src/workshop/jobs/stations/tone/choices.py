@@ -1,6 +1,6 @@
 """Choices of the tone station."""
 
-from engraving.spec import GROUPS
+from engraving.jobspec import GROUPS
 
 
 def tone_groups() -> list[str]:

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.check.burning import MOST_BURNED
+from engraving.jobspec import JobSpec, Polarity
 from engraving.pipeline import stage_key
-from engraving.spec import JobSpec, Polarity
 from engraving.tone import (
     before_curve,
     code_counts,

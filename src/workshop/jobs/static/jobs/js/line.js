@@ -111,6 +111,11 @@ function isOrder({ elt, target, verb, triggeringEvent }) {
   return verb === 'post' || (Boolean(byHand) && ['stations', 'panel'].includes(target?.id));
 }
 
+// What was drawn has no click of its own, so it is told of one.
+function pressed(element) {
+  element?.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true }));
+}
+
 document.addEventListener('htmx:confirm', (event) => {
   const { detail } = event;
   if (isLedger(detail.elt) || !isOrder(detail)) return;
@@ -119,7 +124,7 @@ document.addEventListener('htmx:confirm', (event) => {
   waiting.push({
     issue: () => {
       if (detail.elt.isConnected) detail.issueRequest(true);
-      else if (detail.elt.id) document.getElementById(detail.elt.id)?.click();
+      else if (detail.elt.id) pressed(document.getElementById(detail.elt.id));
     },
   });
   pump();

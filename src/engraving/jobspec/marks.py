@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from engraving.spec.base import Name, Offset, Part
+from engraving.jobspec.base import Name, Offset, Part
 
 
 class MarkPart(Part):

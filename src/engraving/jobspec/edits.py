@@ -4,8 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from engraving.spec.artwork import Point
-from engraving.spec.base import Code, Name, Offset, Part, Percent
+from engraving.jobspec.artwork import Point
+from engraving.jobspec.base import Code, Name, Offset, Part, Percent
 
 MOST_EDITS = 400
 Points = Annotated[tuple[Point, ...], Field(min_length=1, max_length=5000)]

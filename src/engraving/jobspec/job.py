@@ -5,9 +5,9 @@ from typing import Any, Literal, Self
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from engraving.errors import JobError
-from engraving.spec.artwork import ArtworkPart
-from engraving.spec.base import LARGEST_MM, Name, Part
-from engraving.spec.blank import (
+from engraving.jobspec.artwork import ArtworkPart
+from engraving.jobspec.base import LARGEST_MM, Name, Part
+from engraving.jobspec.blank import (
     ROUND,
     BlankPart,
     Polarity,
@@ -15,17 +15,17 @@ from engraving.spec.blank import (
     SizePart,
     SubstratePart,
 )
-from engraving.spec.burn import BurnPart
-from engraving.spec.card import CardPart
-from engraving.spec.dots import DotsPart
-from engraving.spec.edits import BorderPart, LetteringPart, MaskPart, RetouchPart
-from engraving.spec.fixture import FixturePart
-from engraving.spec.machine import MachinePart
-from engraving.spec.marks import MarkPart
-from engraving.spec.mount import MountPart
-from engraving.spec.operations import RASTER, OperationPart
-from engraving.spec.reproduction import ReproductionPart
-from engraving.spec.tone import TonePart
+from engraving.jobspec.burn import BurnPart
+from engraving.jobspec.card import CardPart
+from engraving.jobspec.dots import DotsPart
+from engraving.jobspec.edits import BorderPart, LetteringPart, MaskPart, RetouchPart
+from engraving.jobspec.fixture import FixturePart
+from engraving.jobspec.machine import MachinePart
+from engraving.jobspec.marks import MarkPart
+from engraving.jobspec.mount import MountPart
+from engraving.jobspec.operations import RASTER, OperationPart
+from engraving.jobspec.reproduction import ReproductionPart
+from engraving.jobspec.tone import TonePart
 
 SPEC_VERSION = 2
 MOST_OPERATIONS = 20

@@ -6,7 +6,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
-from engraving.spec.base import Code, Colour, Name, Part
+from engraving.jobspec.base import Code, Colour, Name, Part
 from engraving.units import dpi_to_pitch
 
 MOST_STRAIGHTEN_DEG = 45.0

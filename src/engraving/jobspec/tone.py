@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
-from engraving.spec.base import Code, Part, Percent, SignedPercent
+from engraving.jobspec.base import Code, Part, Percent, SignedPercent
 
 MOST_POINTS = 16
 MOST_SHADES = 12

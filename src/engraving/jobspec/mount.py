@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from engraving.spec.base import Name, Part
+from engraving.jobspec.base import Name, Part
 
 
 class ZonePart(Part):

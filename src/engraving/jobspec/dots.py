@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from engraving.spec.base import Name, Part, Percent
+from engraving.jobspec.base import Name, Part, Percent
 
 LARGEST_SCREEN_MM = 50.0
 

@@ -5,10 +5,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from engraving.spec.base import Name, Part, Percent
-from engraving.spec.blank import COARSEST_PITCH_MM, FINEST_PITCH_MM
-from engraving.spec.reproduction import MOST_PATCHES, Lightness
-from engraving.spec.tone import TonePart
+from engraving.jobspec.base import Name, Part, Percent
+from engraving.jobspec.blank import COARSEST_PITCH_MM, FINEST_PITCH_MM
+from engraving.jobspec.reproduction import MOST_PATCHES, Lightness
+from engraving.jobspec.tone import TonePart
 
 OperationKind = Literal["dots", "tone", "hatch", "score", "cut"]
 Origin = Literal["start", "carried", "card", "burn", "hand"]

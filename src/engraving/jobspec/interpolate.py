@@ -2,14 +2,14 @@
 
 from typing import Any, Literal, get_origin
 
-from engraving.spec.base import Part
-from engraving.spec.job import JobSpec
+from engraving.jobspec.base import Part
+from engraving.jobspec.job import JobSpec
 
 _BLENDED = ("tone", "dots", "reproduction", "burn", "size")
 _KEPT = frozenset({"recipe_version", "recipe_dose", "width_mm", "height_mm", "repeat"})
 
 
-def between(first: JobSpec, second: JobSpec, share: float) -> JobSpec:
+def interpolate_specs(first: JobSpec, second: JobSpec, share: float) -> JobSpec:
     """Return a job whose numbers lie between those of two jobs.
 
     Parameters

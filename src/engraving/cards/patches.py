@@ -11,9 +11,9 @@ from engraving.camera import MODULES, mark_modules
 from engraving.cards.layout import MARK_MM, Cell, Layout, Letters, dose_of, lay_out
 from engraving.dots import BitGrid, make_dots
 from engraving.dots.power import FULL
+from engraving.jobspec import CardPart, JobSpec
 from engraving.lettering import Polyline, stroke_text
 from engraving.recipe import job_dose_j_mm2
-from engraving.spec import CardPart, JobSpec
 from engraving.toolpath import Moves, RasterPath, plan_raster, record, record_strokes
 from engraving.units import dots_across
 
@@ -22,7 +22,7 @@ _RULER_MM = 5.0
 
 
 @dataclass(frozen=True)
-class Field:
+class CardPatch:
     """A patch of rows with settings of its own.
 
     Attributes
@@ -43,7 +43,7 @@ class Field:
     cell: Cell | None = None
 
 
-def card_fields(spec: JobSpec) -> list[Field]:
+def card_patches(spec: JobSpec) -> list[CardPatch]:
     """Return all patches of a job's card, corner marks first."""
     layout = lay_out(spec)
     fields = [_mark(spec, i, x, y) for i, (x, y) in enumerate(layout.marks)]
@@ -78,7 +78,7 @@ def _one_way(patch: JobSpec) -> RasterPath:
     return plan_raster(patch)[0]
 
 
-def _mark(spec: JobSpec, number: int, x: float, y: float) -> Field:
+def _mark(spec: JobSpec, number: int, x: float, y: float) -> CardPatch:
     """Return a corner mark: a square code that tells which corner it stands in."""
     card = spec.card or CardPart()
     patch = _patch(
@@ -98,10 +98,10 @@ def _mark(spec: JobSpec, number: int, x: float, y: float) -> Field:
         for n in (patch.size.rows, patch.size.cols)
     )
     bits = BitGrid.from_dots((code[np.ix_(rows, cols)] == 0).astype(np.uint8))
-    return Field(patch, bits, _one_way(patch))
+    return CardPatch(patch, bits, _one_way(patch))
 
 
-def _cell_fields(spec: JobSpec, cell: Cell) -> Iterator[Field]:
+def _cell_fields(spec: JobSpec, cell: Cell) -> Iterator[CardPatch]:
     kind = spec.card.kind if spec.card else ""
     if kind in ("focus", "roller"):
         return
@@ -113,7 +113,7 @@ def _cell_fields(spec: JobSpec, cell: Cell) -> Iterator[Field]:
     patch = _patch(spec, box, **burn)
     bits = _filled(patch, cell)
     for path in plan_raster(patch):
-        yield Field(patch, bits, path, cell)
+        yield CardPatch(patch, bits, path, cell)
 
 
 def _filled(patch: JobSpec, cell: Cell) -> BitGrid:
@@ -134,7 +134,7 @@ def bars(cell: Cell) -> tuple[tuple[float, float], ...]:
     return tuple((cell.x_mm + (2 * i + 1) * width, width) for i in range(_BARS))
 
 
-def _shift_fields(spec: JobSpec, cell: Cell, burn: dict[str, float]) -> Iterator[Field]:
+def _shift_fields(spec: JobSpec, cell: Cell, burn: dict[str, float]) -> Iterator[CardPatch]:
     """Yield upright bars: their upper halves burned forward, their lower ones backward."""
     half = cell.height_mm / 2
     for upper in (True, False):
@@ -153,7 +153,7 @@ def _shift_fields(spec: JobSpec, cell: Cell, burn: dict[str, float]) -> Iterator
                 step_x_mm=-path.step_x_mm,
             )
             bits = bits.mirrored()
-        yield Field(patch, bits, path, cell)
+        yield CardPatch(patch, bits, path, cell)
 
 
 def record_card(spec: JobSpec) -> Iterator[Moves]:
@@ -162,7 +162,7 @@ def record_card(spec: JobSpec) -> Iterator[Moves]:
     if card is None:
         return
     yield _letters(spec, layout, card.label_speed_mm_s, card.label_power)
-    for field in card_fields(spec):
+    for field in card_patches(spec):
         yield from record(field.bits, field.path)
     if card.kind == "focus":
         yield from _focus_lines(spec, layout)
@@ -242,13 +242,15 @@ def likeness(spec: JobSpec) -> BitGrid:
     """
     out = np.zeros((spec.size.rows, spec.size.cols), np.float32)
     most = job_dose_j_mm2(spec)
-    for field in card_fields(spec):
+    for field in card_patches(spec):
         _draw_field(spec, field, out, most)
     _draw_strokes(spec, out, most)
     return BitGrid.from_power(np.rint(np.clip(out, 0, 1) * FULL).astype(np.uint16))
 
 
-def _draw_field(spec: JobSpec, field: Field, out: NDArray[np.float32], most: float) -> None:
+def _draw_field(
+    spec: JobSpec, field: CardPatch, out: NDArray[np.float32], most: float
+) -> None:
     pitch, patch = spec.size.pitch_mm, field.spec
     # A patch burned backward has its columns in the order they are burned.
     backward = field.path.step_x_mm * plan_raster(patch)[0].step_x_mm < 0

@@ -11,11 +11,12 @@ from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import BinaryIO
 
-from engraving.artwork.reading import LARGEST_FILE
 from engraving.errors import JobError
-from engraving.lettering.faces import LARGEST_FONT
-from engraving.spec import JobSpec
+from engraving.jobspec.job import JobSpec
 
+LARGEST_FILE = 200 * 1024 * 1024
+"""Bytes of a picture."""
+LARGEST_FONT = 20 * 1024 * 1024
 _JOB_NAME = "job.json"
 _FONTS = "fonts/"
 _FONT_NAME = re.compile(r"fonts/([0-9a-f]{64})")

@@ -2,16 +2,16 @@
 
 A spec carries values, not references: it holds the machine, substrate and
 blank it was made for, so that a job means the same on any computer and after
-any change of the shelf. ``docs/job-file.md`` explains each part to people.
+any change of the shelf. ``docs/job-file.md`` explains
+each part to people; `job_file` reads and writes the files.
 
 Lengths are mm, speeds mm/s, accelerations mm/s², powers and shares %, angles
 degrees.
 """
 
-from engraving.spec.artwork import ArtworkPart, Crop, DroppedColour, Ground, Mix, Point
-from engraving.spec.base import LARGEST_MM, Part
-from engraving.spec.between import between
-from engraving.spec.blank import (
+from engraving.jobspec.artwork import ArtworkPart, Crop, DroppedColour, Ground, Mix, Point
+from engraving.jobspec.base import LARGEST_MM, Part
+from engraving.jobspec.blank import (
     COARSEST_PITCH_MM,
     FINEST_PITCH_MM,
     MOST_APART,
@@ -24,10 +24,10 @@ from engraving.spec.blank import (
     SizePart,
     SubstratePart,
 )
-from engraving.spec.burn import BurnPart, OperationKind, RecipePart
-from engraving.spec.card import MOST_CELLS_ALONG, AxisPart, CardKind, CardPart
-from engraving.spec.dots import LARGEST_SCREEN_MM, DotsPart, Scan
-from engraving.spec.edits import (
+from engraving.jobspec.burn import BurnPart, OperationKind, RecipePart
+from engraving.jobspec.card import MOST_CELLS_ALONG, AxisPart, CardKind, CardPart
+from engraving.jobspec.dots import LARGEST_SCREEN_MM, DotsPart, Scan
+from engraving.jobspec.edits import (
     BorderPart,
     Brush,
     CutOut,
@@ -42,18 +42,19 @@ from engraving.spec.edits import (
     Stroke,
     TextLine,
 )
-from engraving.spec.fixture import MOST_POCKETS, FixturePart, PocketPart
-from engraving.spec.job import (
+from engraving.jobspec.fixture import MOST_POCKETS, FixturePart, PocketPart
+from engraving.jobspec.interpolate import interpolate_specs
+from engraving.jobspec.job import (
     SPEC_VERSION,
     JobSpec,
     PlacePart,
     explain,
     sentence,
 )
-from engraving.spec.machine import WITHOUT_BEAM, LensPart, MachinePart
-from engraving.spec.marks import MarkPart
-from engraving.spec.mount import MountPart, ZonePart
-from engraving.spec.operations import (
+from engraving.jobspec.machine import WITHOUT_BEAM, LensPart, MachinePart
+from engraving.jobspec.marks import MarkPart
+from engraving.jobspec.mount import MountPart, ZonePart
+from engraving.jobspec.operations import (
     RANK,
     RASTER,
     Compound,
@@ -61,8 +62,8 @@ from engraving.spec.operations import (
     OperationPart,
     TracePart,
 )
-from engraving.spec.reproduction import ReproductionPart
-from engraving.spec.tone import GROUPS, MOST_POINTS, MOST_SHADES, TonePart
+from engraving.jobspec.reproduction import ReproductionPart
+from engraving.jobspec.tone import GROUPS, MOST_POINTS, MOST_SHADES, TonePart
 
 __all__ = [
     "COARSEST_PITCH_MM",
@@ -130,7 +131,7 @@ __all__ = [
     "TonePart",
     "TracePart",
     "ZonePart",
-    "between",
     "explain",
+    "interpolate_specs",
     "sentence",
 ]

@@ -4,8 +4,8 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
-from engraving.spec.artwork import ArtworkPart
-from engraving.spec.base import Name, Offset, Part
+from engraving.jobspec.artwork import ArtworkPart
+from engraving.jobspec.base import Name, Offset, Part
 
 MOST_POCKETS = 400
 

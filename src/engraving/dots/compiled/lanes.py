@@ -20,8 +20,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engraving.dots.kernels import REACH
-from engraving.dots.vector import (
+from engraving.dots.compiled.vector import (
     WIDE,
     load,
     load_words,
@@ -39,6 +38,7 @@ from engraving.dots.vector import (
     times,
     word_at,
 )
+from engraving.dots.kernels import REACH
 
 _HALF = np.float32(127.5)
 _STEPS = 8

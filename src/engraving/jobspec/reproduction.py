@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from engraving.spec.base import Part, Percent
+from engraving.jobspec.base import Part, Percent
 
 Lightness = Annotated[float, Field(ge=0, le=100)]
 

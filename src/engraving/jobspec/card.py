@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from engraving.spec.base import Name, Part, Percent
+from engraving.jobspec.base import Name, Part, Percent
 
 CardKind = Literal[
     "power-speed", "power-pitch", "speed-pitch", "gray-ramp", "dot-methods",

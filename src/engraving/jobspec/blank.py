@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
-from engraving.spec.base import LARGEST_MM, Colour, Length, Name, Offset, Part, Percent
+from engraving.jobspec.base import LARGEST_MM, Colour, Length, Name, Offset, Part, Percent
 from engraving.units import dots_across, pitch_to_dpi
 
 FINEST_PITCH_MM = 0.005

@@ -4,8 +4,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from engraving.spec.base import Name, Offset, Part, Percent
-from engraving.spec.blank import Ring, Vertex
+from engraving.jobspec.base import Name, Offset, Part, Percent
+from engraving.jobspec.blank import Ring, Vertex
 
 Line = Annotated[tuple[Vertex, ...], Field(min_length=2, max_length=20_000)]
 

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
-from engraving.spec.base import Length, Name, Offset, Part, Percent
+from engraving.jobspec.base import Length, Name, Offset, Part, Percent
 
 BeamKind = Literal["co2", "diode", "fibre", "other", "drag", "vtool"]
 WITHOUT_BEAM = ("drag", "vtool")
