@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from engraving.check import OUTLINE_RULES, RULES, Facts, Finding, Fine, Severity, check_job
+from engraving.check import RULES, Facts, Finding, Fine, Severity, check_job, rules_of
 from engraving.errors import ChoiceError
 from engraving.jobspec import (
     ArtworkPart,
@@ -117,7 +117,7 @@ SILENT = {
     "outlines_are_there", "cut_loose_last", "inside_before_outside",
     "zero_is_where_the_head_stands", "dots_are_sharp", "letters_fit_their_arc",
     "plate_has_a_border", "lightest_tone_marks", "rows_on_motor_steps",
-    "link_keeps_up", *(one.__name__ for one in OUTLINE_RULES),
+    "link_keeps_up", *(one.__name__ for one in rules_of("outlines")),
 }  # fmt: skip
 
 

@@ -1,17 +1,48 @@
-"""Rules that look at a computed job before the beam does."""
+"""Rules that look at a computed job before the beam does.
 
+A rule is a function of a job's facts to a finding, a fine, or nothing where it
+cannot judge (the artwork is not at hand); it registers itself in the file of its
+theme. Limits without a source are common practice.
+"""
+
+# ruff: isort: off
+# Importing a theme registers its rules; the order is that of findings of equal weight.
+from engraving.check import hazards as _hazards
+from engraving.check import rotary as _rotary
+from engraving.check import operations as _operations
+from engraving.check import outlines as _outlines
+from engraving.check import bed as _bed
+from engraving.check import size as _size
+from engraving.check import artwork as _artwork
+from engraving.check import speed as _speed
+from engraving.check import written as _written
+from engraving.check import burning as _burning
+
+# ruff: isort: on
 from engraving.check.artwork import kept_dots
 from engraving.check.burning import even_dose
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.check.findings import (
+    RULES,
+    Facts,
+    Finding,
+    Fine,
+    Fix,
+    Severity,
+    check_job,
+    rules_of,
+)
 from engraving.check.gate import held_by
-from engraving.check.outlines import RULES as OUTLINE_RULES
-from engraving.check.rules import RULES, check_job
 from engraving.check.size import MOST_STRETCHED, stretch
+
+THEMES = (
+    _hazards, _rotary, _operations, _outlines, _bed, _size, _artwork, _speed, _written,
+    _burning,
+)  # fmt: skip
 
 __all__ = [
     "MOST_STRETCHED",
-    "OUTLINE_RULES",
     "RULES",
+    "THEMES",
     "Facts",
     "Finding",
     "Fine",
@@ -21,5 +52,6 @@ __all__ = [
     "even_dose",
     "held_by",
     "kept_dots",
+    "rules_of",
     "stretch",
 ]

@@ -3,7 +3,7 @@
 import math
 from typing import Any
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import (
     COARSEST_PITCH_MM,
     FINEST_PITCH_MM,
@@ -40,7 +40,7 @@ def kept_dots(
     return {"artwork": {"keep_dots": True}, "size": size}
 
 
-@of_rows
+@rule(of_rows=True)
 def dots_are_kept(facts: Facts) -> Finding | Fine | None:
     """Artwork that is made of dots already is burned dot for dot."""
     spec = facts.spec
@@ -72,7 +72,7 @@ def dots_are_kept(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def dots_are_sharp(facts: Facts) -> Finding | Fine | None:
     """Dots were not blurred by lossy compression."""
     if not facts.smeared:
@@ -87,7 +87,7 @@ def dots_are_sharp(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def subject_stands_out(facts: Facts) -> Finding | Fine | None:
     """The subject's edge differs from the ground it is put on."""
     if facts.melting is None:
@@ -106,7 +106,7 @@ def subject_stands_out(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def letters_are_wide_enough(facts: Facts) -> Finding | Fine | None:
     """The thinnest stroke of the lettering is no thinner than the spot."""
     if not facts.strokes:
@@ -125,7 +125,7 @@ def letters_are_wide_enough(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def letters_fit_their_arc(facts: Facts) -> Finding | Fine | None:
     """No line of lettering overlaps itself on its circle."""
     if not facts.strokes:

@@ -2,7 +2,7 @@
 
 import math
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import JobSpec, Polarity
 from engraving.recipe import exposure, least_run_mm, quickest_mm_s
 
@@ -12,7 +12,7 @@ _HARDLY = 0.2
 """Of a subject that was cut out, less is a sign of the wrong tones (common practice)."""
 
 
-@of_rows
+@rule(of_rows=True)
 def mostly_burned(facts: Facts) -> Finding | Fine | None:
     """A substrate that is burned dark is not mostly burned.
 
@@ -35,7 +35,7 @@ def mostly_burned(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def hardly_burned(facts: Facts) -> Finding | Fine | None:
     """Of a picture cut out by transparency, more than its light edges is burned.
 
@@ -61,7 +61,7 @@ def hardly_burned(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def settings_are_tested(facts: Facts) -> Finding | Fine | None:
     """Speed and power come from a recipe for this substrate on this machine."""
     spec = facts.spec
@@ -82,7 +82,7 @@ def settings_are_tested(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def dose_as_the_recipe(facts: Facts) -> Finding | Fine | None:
     """Solid areas get the dose that the recipe was made for."""
     spec = facts.spec
@@ -118,7 +118,7 @@ def even_dose(spec: JobSpec) -> Fix | None:
     return Fix(f"Set {power:g} %", {"burn": {"power": power}})
 
 
-@of_rows
+@rule(of_rows=True)
 def short_runs(facts: Facts) -> Finding | Fine | None:
     """No run of dots is shorter than what the beam burns while it comes up."""
     spec, count = facts.spec, facts.short_runs
@@ -139,7 +139,7 @@ def short_runs(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def lightest_tone_marks(facts: Facts) -> Finding | Fine | None:
     """With continuous power, the weakest power used is one the beam marks with."""
     spec = facts.spec
@@ -161,4 +161,22 @@ def lightest_tone_marks(facts: Facts) -> Finding | Fine | None:
         Fix(f"Set least power {floor:g} %", {"dots": {"floor": floor}})
         if floor < dots.ceiling
         else None,
+    )
+
+
+@rule(of_rows=True)
+def something_to_burn(facts: Facts) -> Finding | Fine | None:
+    """At least one dot is burned."""
+    if facts.burned_dots is None:
+        return None
+    total = facts.dots or facts.spec.size.cols * facts.spec.size.rows
+    if facts.burned_dots:
+        share = facts.burned_dots / total if facts.share is None else facts.share
+        return Fine("something_to_burn", "Burned", f"{100 * share:.1f} %")
+    return Finding(
+        "something_to_burn",
+        Severity.STOP,
+        "tone",
+        "No dot would be burned: the picture is all ground at these tones.",
+        f"0 of {total:,} dots",
     )

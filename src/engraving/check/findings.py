@@ -134,11 +134,42 @@ class Facts:
 Result = Finding | Fine | None
 Rule = Callable[[Facts], Result]
 
-OF_ROWS: set[Rule] = set()
-"""Rules on the picture's rows; of a picture that is not burned nothing is said."""
+RULES: list[Rule] = []
+"""Every rule, theme by theme."""
+_OF_ROWS: set[Rule] = set()
 
 
-def of_rows(rule: Rule) -> Rule:
-    """Note that a rule speaks of the picture's rows only."""
-    OF_ROWS.add(rule)
-    return rule
+def rule(*, of_rows: bool = False) -> Callable[[Rule], Rule]:
+    """Register a rule.
+
+    Parameters
+    ----------
+    of_rows : bool
+        It speaks of the picture's rows only: of a picture that is not burned it
+        says nothing.
+    """
+
+    def registered(one: Rule) -> Rule:
+        RULES.append(one)
+        if of_rows:
+            _OF_ROWS.add(one)
+        return one
+
+    return registered
+
+
+def rules_of(theme: str) -> list[Rule]:
+    """Return the rules of a theme: those of its file."""
+    return [one for one in RULES if one.__module__.endswith(f".{theme}")]
+
+
+_WEIGHT = {severity: i for i, severity in enumerate(Severity)}
+
+
+def check_job(facts: Facts) -> tuple[list[Finding], list[Fine]]:
+    """Return findings, worst first, and what is fine."""
+    asked = [one for one in RULES if facts.spec.raster or one not in _OF_ROWS]
+    results = [one(facts) for one in asked]
+    findings = [result for result in results if isinstance(result, Finding)]
+    fine = [result for result in results if isinstance(result, Fine)]
+    return sorted(findings, key=lambda found: _WEIGHT[found.severity]), fine

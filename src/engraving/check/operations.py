@@ -5,7 +5,7 @@ from itertools import combinations
 from shapely import STRtree
 from shapely.affinity import rotate, translate
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import RANK, PocketPart
 from engraving.outline import blank_area
 from engraving.place import Box, inside_bed, piece_box, pieces
@@ -14,6 +14,7 @@ _SLACK = 1e-6
 _HAIR_MM2 = 0.05
 
 
+@rule()
 def something_is_included(facts: Facts) -> Finding | None:
     """Picture or outlines: something is done to the blank, at a speed that can be run."""
     spec = facts.spec
@@ -39,6 +40,7 @@ def something_is_included(facts: Facts) -> Finding | None:
     return None
 
 
+@rule()
 def cut_loose_last(facts: Facts) -> Finding | Fine | None:
     """What is cut loose may shift or fall: everything else comes before."""
     spec = facts.spec
@@ -60,6 +62,7 @@ def cut_loose_last(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@rule()
 def inside_before_outside(facts: Facts) -> Finding | None:
     """A cut inside another is made while the other still holds it."""
     spec, spans = facts.spec, facts.spans
@@ -88,6 +91,7 @@ def inside_before_outside(facts: Facts) -> Finding | None:
     return None
 
 
+@rule()
 def blanks_lie_apart(facts: Facts) -> Finding | Fine | None:
     """No blank of a fixture lies over another; on the grid they cannot."""
     spec = facts.spec
@@ -121,6 +125,7 @@ def _off_grid(pocket: PocketPart) -> bool:
     return pocket.x_mm is not None or pocket.y_mm is not None or bool(pocket.turn_deg)
 
 
+@rule()
 def outlines_are_there(facts: Facts) -> Finding | None:
     """What is included has lines, and they lie on the bed."""
     spec, reaches = facts.spec, facts.reaches

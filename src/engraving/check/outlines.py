@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from engraving.check.findings import Facts, Finding, Severity
+from engraving.check.findings import Facts, Finding, Severity, rule
 from engraving.jobspec import OperationPart
 from engraving.outline import FollowNotes
 
@@ -27,6 +27,7 @@ def _counted(count: int, what: str) -> str | None:
     return f"{count} {what}{'s' if count != 1 else ''}" if count else None
 
 
+@rule()
 def outlines_have_width(facts: Facts) -> Finding | None:
     """No outline is lost because it is narrower than its offset or the cut."""
     return _first(
@@ -38,6 +39,7 @@ def outlines_have_width(facts: Facts) -> Finding | None:
     )
 
 
+@rule()
 def kerf_leaves_parts_whole(facts: Facts) -> Finding | None:
     """Parts lie farther apart than the cut is wide."""
     return _first(
@@ -53,6 +55,7 @@ def kerf_leaves_parts_whole(facts: Facts) -> Finding | None:
     )
 
 
+@rule()
 def all_areas_are_traced(facts: Facts) -> Finding | None:
     """The picture has no more areas than are traced."""
     return _first(
@@ -64,6 +67,7 @@ def all_areas_are_traced(facts: Facts) -> Finding | None:
     )
 
 
+@rule()
 def bridges_fit(facts: Facts) -> Finding | None:
     """Every outline is longer than its bridges."""
     return _first(
@@ -75,6 +79,7 @@ def bridges_fit(facts: Facts) -> Finding | None:
     )
 
 
+@rule()
 def lead_ins_fit(facts: Facts) -> Finding | None:
     """Beside every outline there is scrap to pierce in."""
     return _first(
@@ -87,6 +92,7 @@ def lead_ins_fit(facts: Facts) -> Finding | None:
     )
 
 
+@rule()
 def hole_lies_in_material(facts: Facts) -> Finding | None:
     """The hole to hang the piece by is cut in the piece."""
     return _first(
@@ -101,6 +107,7 @@ def hole_lies_in_material(facts: Facts) -> Finding | None:
     )
 
 
+@rule()
 def lines_once(facts: Facts) -> Finding | None:
     """What was drawn twice is cut once, and that is said."""
     return _first(
@@ -112,6 +119,7 @@ def lines_once(facts: Facts) -> Finding | None:
     )
 
 
+@rule()
 def ends_were_closed(facts: Facts) -> Finding | None:
     """Ends that nearly meet were joined, and that is said."""
     return _first(
@@ -125,6 +133,7 @@ def ends_were_closed(facts: Facts) -> Finding | None:
     )
 
 
+@rule()
 def drawing_came_whole(facts: Facts) -> Finding | None:
     """What of a drawing's file was not taken is said."""
     return _first(
@@ -134,17 +143,3 @@ def drawing_came_whole(facts: Facts) -> Finding | None:
         "Parts of the drawing's file are left out, being hidden or no lines.",
         lambda _, one: one.shape == "drawn" and ", ".join(one.drawing.missing),
     )
-
-
-RULES = (
-    outlines_have_width,
-    all_areas_are_traced,
-    kerf_leaves_parts_whole,
-    bridges_fit,
-    lead_ins_fit,
-    hole_lies_in_material,
-    lines_once,
-    ends_were_closed,
-    drawing_came_whole,
-)
-"""Every rule on outlines; the order is that of findings of equal weight."""

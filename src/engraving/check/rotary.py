@@ -2,11 +2,12 @@
 
 import math
 
-from engraving.check.findings import Facts, Finding, Fine, Severity
+from engraving.check.findings import Facts, Finding, Fine, Severity, rule
 from engraving.jobspec import ROUND
 from engraving.place import zones_hit
 
 
+@rule()
 def round_pieces_turn(facts: Facts) -> Finding | Fine | None:
     """A round piece is mounted to turn, and its picture does not overlap itself."""
     spec = facts.spec
@@ -34,6 +35,7 @@ def round_pieces_turn(facts: Facts) -> Finding | Fine | None:
     return Fine("round_pieces_turn", "Mount and diameter", name)
 
 
+@rule()
 def the_seam_is_closed(facts: Facts) -> Finding | Fine | None:
     """A picture that goes all round ends where it began, to the dot."""
     spec = facts.spec
@@ -55,6 +57,7 @@ def the_seam_is_closed(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@rule()
 def clear_of_handles(facts: Facts) -> Finding | Fine | None:
     """Nothing is burned where the wall is kept clear."""
     spec = facts.spec
@@ -73,6 +76,7 @@ def clear_of_handles(facts: Facts) -> Finding | Fine | None:
     )
 
 
+@rule()
 def strips_show(facts: Facts) -> Finding | None:
     """Where one strip ends and the next begins, a line may be seen."""
     spec = facts.spec

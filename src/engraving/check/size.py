@@ -2,7 +2,7 @@
 
 import math
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import JobSpec, SizePart
 from engraving.place import edge_bleed_mm, engravable_box, pieces
 
@@ -13,6 +13,7 @@ PLATE_BORDER_MM = 2.5
 """Carries the inking roller (common practice, no source)."""
 
 
+@rule()
 def inside_the_blank(facts: Facts) -> Finding | Fine | None:
     """The picture lies inside the blank's engravable area, or is cut to it."""
     spec = facts.spec
@@ -60,7 +61,7 @@ def stretch(spec: JobSpec) -> float:
     return size.width_mm / size.height_mm / (spec.artwork.ratio * size.repeat) - 1
 
 
-@of_rows
+@rule(of_rows=True)
 def keeps_its_ratio(facts: Facts) -> Finding | Fine | None:
     """No piece's picture is pulled wider or narrower than it is."""
     if facts.spec.card:
@@ -78,7 +79,7 @@ def keeps_its_ratio(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def source_is_large_enough(facts: Facts) -> Finding | Fine | None:
     """At least one source pixel feeds each dot."""
     spec = facts.spec
@@ -104,6 +105,7 @@ def source_is_large_enough(facts: Facts) -> Finding | Fine | None:
 _WORKED = {"front": "from the face", "back": "from behind"}
 
 
+@rule()
 def worked_from_its_side(facts: Facts) -> Finding | Fine | None:
     """The piece is worked from the side that its substrate is worked from."""
     spec = facts.spec
@@ -123,7 +125,7 @@ def worked_from_its_side(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def sides_as_they_follow(facts: Facts) -> Finding | Fine | None:
     """Mirroring, inverting and polarity are as side and substrate have them."""
     side = facts.spec.side
@@ -150,7 +152,7 @@ def sides_as_they_follow(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def plate_has_a_border(facts: Facts) -> Finding | Fine | None:
     """A printing plate has a solid border for the roller."""
     spec = facts.spec
@@ -167,3 +169,38 @@ def plate_has_a_border(facts: Facts) -> Finding | Fine | None:
         f"{PLATE_BORDER_MM:g} mm carries most rollers",
         Fix(f"Add {PLATE_BORDER_MM:g} mm", {"border": border}),
     )
+
+
+@rule(of_rows=True)
+def pitch_against_spot(facts: Facts) -> Finding | Fine | None:
+    """Rows lie no closer than the beam is wide."""
+    if facts.spec.card:
+        return None
+    pitch, spot = facts.spec.size.pitch_mm, facts.spec.machine.spot_mm
+    if pitch >= spot - _SLACK:
+        return Fine("pitch_against_spot", "Rows and spot", f"{pitch:.3f}, {spot:.3f} mm")
+    return Finding(
+        "pitch_against_spot",
+        Severity.CAUTION,
+        "blank",
+        "Rows lie closer than the spot is wide, so neighbouring dots run together.",
+        f"{pitch:.3f} mm rows, {spot:.3f} mm spot",
+        _as_far_as_the_spot(facts.spec),
+    )
+
+
+def _as_far_as_the_spot(spec: JobSpec) -> Fix:
+    """Lay rows a spot apart; of kept dots the piece grows with them."""
+    size, spot = spec.size, spec.machine.spot_mm
+    if not spec.keeps_dots:
+        return Fix(f"Set {spot:.3f} mm", {"size": {"pitch_mm": spot}})
+    times = spot / size.pitch_mm
+    new: dict[str, float] = {
+        "pitch_mm": spot,
+        "width_mm": size.width_mm * times,
+        "height_mm": size.height_mm * times,
+    }
+    if size.dot_pitch_mm:
+        new["dot_pitch_mm"] = size.dot_pitch_mm * times
+    wide, high = new["width_mm"], new["height_mm"]
+    return Fix(f"Set {spot:.3f} mm, {wide:.1f} × {high:.1f} mm large", {"size": new})

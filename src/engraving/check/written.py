@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, of_rows
+from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
 from engraving.dots.power import FULL, power_table
 from engraving.jobspec import JobSpec
 from engraving.place import unevenness
@@ -20,7 +20,7 @@ _BITS_A_BYTE = 10
 _NEAR = 1e-6
 
 
-@of_rows
+@rule(of_rows=True)
 def rows_are_written_evenly(facts: Facts) -> Finding | Fine | None:
     """The controller reads enough decimals for rows as close as these."""
     spec = facts.spec
@@ -40,7 +40,7 @@ def rows_are_written_evenly(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def rows_on_motor_steps(facts: Facts) -> Finding | Fine | None:
     """Rows lie whole motor steps apart, or so many that it does not matter."""
     spec = facts.spec
@@ -67,7 +67,7 @@ def rows_on_motor_steps(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@of_rows
+@rule(of_rows=True)
 def power_is_written_finely(facts: Facts) -> Finding | Fine | None:
     """The controller's power words are fine enough for the power that is asked for."""
     spec = facts.spec
@@ -122,6 +122,7 @@ def _slower(spec: JobSpec, times: float) -> float:
     return (whole - math.sqrt(max(whole**2 - 8 * wide / a, 0.0))) * a / 4
 
 
+@rule()
 def link_keeps_up(facts: Facts) -> Finding | Fine | None:
     """The lines come over the serial link as fast as they are burned."""
     baud, needed = facts.spec.machine.link_baud, facts.bytes_s

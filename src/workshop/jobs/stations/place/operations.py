@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
-from engraving.check import OUTLINE_RULES, Facts
+from engraving.check import Facts, Finding, rules_of
 from engraving.errors import InputError
 from engraving.jobspec import RANK, DrawingPart, JobSpec, OperationPart
 from engraving.motion import clock_of
@@ -75,11 +75,11 @@ def _told(spec: JobSpec, at: int) -> list[str]:
     if one.kind == "raster":
         return []
     facts = Facts(spec, outlines={at: pipeline().followed(spec, one).told})
-    found = [rule(facts) for rule in OUTLINE_RULES]
+    found = [rule(facts) for rule in rules_of("outlines")]
     return [
         f"{each.sentence.rstrip('.')}: {in_shown_unit(each.figure)}."
         for each in found
-        if each
+        if isinstance(each, Finding)
     ]
 
 
