@@ -8,9 +8,9 @@ from PIL import Image
 
 from engraving.artwork import cut_out, place_on_grid, read_artwork
 from engraving.artwork.grid import resample
-from engraving.artwork.light import luminance_codes, to_coded, to_linear
 from engraving.artwork.mix import gray_plane
 from engraving.artwork.reading import open_picture
+from engraving.colour.light import luminance_codes, to_coded, to_linear
 from engraving.errors import ArtworkError
 from engraving.jobspec import ArtworkPart, Crop
 from support.jobs import png

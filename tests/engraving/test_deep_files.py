@@ -15,7 +15,7 @@ from PIL import Image, ImageCms
 
 from engraving.artwork import read_artwork
 from engraving.artwork.grid import place_seen, place_share
-from engraving.artwork.light import LUMINANCE, to_coded, to_linear
+from engraving.colour.light import LUMINANCE, to_coded, to_linear
 from engraving.jobspec import ArtworkPart
 
 RAMP = np.linspace(0, 1, 200 * 3).reshape(3, 200)

@@ -11,7 +11,6 @@ from skimage import filters, segmentation, transform
 from engraving.artwork import Artwork, InMemorySource
 from engraving.artwork.cutout import cut_subject
 from engraving.artwork.levels import splitting_level
-from engraving.artwork.light import luminance_codes
 from engraving.artwork.mask import (
     edited,
     feathered,
@@ -24,6 +23,7 @@ from engraving.artwork.mask import (
 from engraving.artwork.retouch import shaded, unshaded
 from engraving.artwork.shapes import grid_mm
 from engraving.artwork.strokes import stroke_plane
+from engraving.colour.light import luminance_codes
 from engraving.errors import JobError
 from engraving.jobspec import (
     ArtworkPart,

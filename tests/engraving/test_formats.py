@@ -8,8 +8,8 @@ from PIL import Image, ImageCms
 from skimage import data as outside
 
 from engraving.artwork import read_artwork
-from engraving.artwork.light import luminance_codes
 from engraving.artwork.mix import MIXES, dropped_share, gray_plane, mixed
+from engraving.colour.light import luminance_codes
 from engraving.errors import ArtworkError
 from engraving.jobspec import ArtworkPart, DroppedColour, Mix
 from support.jobs import png

@@ -7,16 +7,11 @@ from hypothesis import strategies as st
 from skimage import transform
 
 from engraving.artwork import place_on_grid
-from engraving.artwork.geometry import (
-    grid_to_file,
-    homography,
-    level_to_file,
-    mapped,
-    scale_at,
-)
-from engraving.artwork.light import LINEAR_OF_CODE, to_coded
+from engraving.artwork.placing import grid_to_file, level_to_file
 from engraving.artwork.warp import warp
+from engraving.colour.light import LINEAR_OF_CODE, to_coded
 from engraving.errors import JobError
+from engraving.geometry.homography import homography, mapped, scale_at
 from engraving.jobspec import ArtworkPart, Crop, JobSpec
 
 CORNERS = ((0.1, 0.05), (0.9, 0.2), (0.85, 0.95), (0.02, 0.8))

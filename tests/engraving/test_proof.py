@@ -9,7 +9,8 @@ from scipy.stats import norm
 from skimage import data
 from skimage.metrics import structural_similarity
 
-from engraving.artwork.light import to_coded, to_linear
+from engraving.colour.light import to_coded, to_linear
+from engraving.colour.lightness import lightness
 from engraving.dots import METHODS, BitGrid, make_dots
 from engraving.jobspec import (
     ArtworkPart,
@@ -29,7 +30,7 @@ from engraving.proof import (
     spot_model,
     substrate_palette,
 )
-from engraving.proof.reproduction import effective_share, lightness
+from engraving.proof.reproduction import effective_share
 from engraving.recipe import spot_on_surface_mm
 from support.jobs import changed, pipeline_of
 

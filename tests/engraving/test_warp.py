@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engraving.artwork.light import LINEAR_OF_CODE, light_tables, to_coded
 from engraving.artwork.warp import warp
+from engraving.colour.light import LINEAR_OF_CODE, light_tables, to_coded
 
 SIZE = (120, 110)
 

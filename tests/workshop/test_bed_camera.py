@@ -8,8 +8,9 @@ import pytest
 from PIL import Image
 
 from engraving.camera import bed_marks
+from engraving.geometry.rotation import turned_about
 from engraving.jobspec import MachinePart
-from engraving.place import piece_at, piece_box, turned_about
+from engraving.place import piece_at, piece_box
 from standins.camera import Lying, hidden_camera, photograph_bed
 from support.bed import WOOD, marks_photo
 from workshop.bench import services as bench

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms
 
 from engraving.artwork.deep import png_gamma
-from engraving.artwork.light import luminance_codes, to_coded
+from engraving.colour.light import luminance_codes, to_coded
 
 SIXTEEN_BIT = ("I;16", "I;16B", "I;16L", "I;16N", "I")
 _BAND_ROWS = 256

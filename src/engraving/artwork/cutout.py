@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork.strokes import pixels, stroke_plane
+from engraving.geometry.shrinking import shrunk
 from engraving.jobspec import CutOut, Point
 
 COARSE_PX, FINE_PX = 224, 448
@@ -40,21 +41,12 @@ def cut_subject(rgb: NDArray[np.uint8], edit: CutOut) -> NDArray[np.uint8]:
     ndarray of uint8, shape (height, width)
     """
     height, width = rgb.shape[:2]
-    found = _coarse(_shrunk(rgb, COARSE_PX), edit)
-    fine = _shrunk(rgb, FINE_PX)
+    found = _coarse(shrunk(rgb, COARSE_PX), edit)
+    fine = shrunk(rgb, FINE_PX)
     if fine.shape[:2] != found.shape:
         guess = _enlarged(found, fine.shape[1], fine.shape[0]) >= 128
         found = _refined(fine, np.where(guess, 255, 0).astype(np.uint8), edit)
     return _enlarged(found, width, height)
-
-
-def _shrunk(rgb: NDArray[np.uint8], longest: int) -> NDArray[np.uint8]:
-    height, width = rgb.shape[:2]
-    scale = longest / max(height, width)
-    if scale >= 1:
-        return np.ascontiguousarray(rgb)
-    size = max(round(width * scale), 1), max(round(height * scale), 1)
-    return np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def _enlarged(mask: NDArray[np.uint8], width: int, height: int) -> NDArray[np.uint8]:

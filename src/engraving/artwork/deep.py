@@ -15,8 +15,8 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 
-from engraving.artwork.light import LUMINANCE, SIXTEEN_OF_LINEAR, to_coded
 from engraving.artwork.profile import Tones, plain_tones, profile_tones
+from engraving.colour.light import LUMINANCE, SIXTEEN_OF_LINEAR, to_coded
 from engraving.errors import ArtworkError
 
 ON_ITS_SIDE = (5, 6, 7, 8)

@@ -11,9 +11,9 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engraving.artwork.geometry import grid_to_file
-from engraving.artwork.light import BYTE_OF_SHARE, SHARE_OF_BYTE, light_tables
+from engraving.artwork.placing import grid_to_file
 from engraving.artwork.warp import warp
+from engraving.colour.light import BYTE_OF_SHARE, SHARE_OF_BYTE, light_tables
 from engraving.jobspec import ArtworkPart
 
 Plane = NDArray[Any]

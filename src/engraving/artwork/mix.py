@@ -4,8 +4,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.artwork.light import luminance_codes
 from engraving.artwork.reading import Artwork
+from engraving.colour.hexadecimal import codes_of
+from engraving.colour.light import luminance_codes
 from engraving.jobspec import ArtworkPart, DroppedColour, Ground, Mix
 
 _BAND_ROWS = 256
@@ -72,7 +73,7 @@ def dropped_share(
     lab = cv2.cvtColor(np.asarray(rgb, np.float32) / 255, cv2.COLOR_RGB2LAB)
     share = np.zeros(rgb.shape[:2], np.float32)
     for one in dropped:
-        wanted = np.array([[_rgb(one.colour)]], np.float32) / 255
+        wanted = np.array([[codes_of(one.colour)]], np.float32) / 255
         away = np.linalg.norm(lab - cv2.cvtColor(wanted, cv2.COLOR_RGB2LAB), axis=2)
         fade = (one.tolerance * _FADE - away) / (one.tolerance * (_FADE - 1))
         np.maximum(share, fade.clip(0, 1), out=share)
@@ -97,7 +98,3 @@ def ground_code(part: ArtworkPart) -> float:
     """Return the code 0..255 that transparent parts are laid on."""
     codes = {Ground.WHITE: 255.0, Ground.BLACK: 0.0}
     return codes.get(part.ground, part.ground_gray)
-
-
-def _rgb(colour: str) -> tuple[int, int, int]:
-    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.artwork.light import to_linear
+from engraving.colour.light import to_linear
 
 _HEADER = 128
 # Columns: red, green, blue of sRGB in XYZ of D50 (IEC 61966-2-1, Bradford-adapted).

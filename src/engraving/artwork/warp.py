@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.artwork.geometry import Matrix, mapped, scale_at
+from engraving.geometry.homography import Matrix, mapped, scale_at
 
 _BAND_DOTS = 1 << 22
 _PER_DOT = 2
@@ -41,7 +41,7 @@ def warp(
     ----------
     plane : ndarray of uint8 or uint16, shape (height, width)
     matrix : ndarray, shape (3, 3)
-        From dots to pixels; see `engraving.artwork.geometry`.
+        From dots to pixels; see `engraving.artwork.placing`.
     size : tuple of int
         Columns and rows wanted.
     linear, codes : ndarray

@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.artwork.light import LINEAR_OF_CODE, to_coded
 from engraving.camera.fits import Fitted, fit_shape
+from engraving.colour.light import LINEAR_OF_CODE, to_coded
 from engraving.jobspec import BlankPart
 
 _LEAST_MM2 = 60.0

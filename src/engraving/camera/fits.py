@@ -6,6 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.geometry.rotation import turned_points
+
 _CORNER_SHARE = 0.12
 """Of a side, at each end, that is not looked at: corners are round, or broken off."""
 _ROUNDS = 3
@@ -72,8 +74,7 @@ def _rectangle(points: Points) -> Fitted:
 
 
 def _turned(points: NDArray[np.floating], degrees: float) -> NDArray[np.float64]:
-    cos, sin = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
-    return np.asarray(points @ np.array([[cos, sin], [-sin, cos]]))
+    return turned_points(points, (0.0, 0.0), degrees)
 
 
 def _side_points(

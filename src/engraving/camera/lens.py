@@ -17,6 +17,7 @@ from scipy.optimize import least_squares
 from engraving.camera.codes import find_marks
 from engraving.camera.marks import bed_marks
 from engraving.errors import ArtworkError
+from engraving.geometry.homography import mapped
 from engraving.jobspec import MachinePart
 
 _LEAST_MARKS = 6
@@ -65,12 +66,12 @@ class BedCamera:
     def to_bed(self, pixels: Points) -> Points:
         """Return where pixels, shape (n, 2), lie on the bed in mm."""
         unbent = _unbent(_centred(pixels, self.width, self.height), self.bend)
-        return _mapped(unbent, np.array(self.matrix).reshape(3, 3))
+        return mapped(np.array(self.matrix).reshape(3, 3), unbent)
 
     def to_pixels(self, points: Points) -> Points:
         """Return the pixels of points of the bed, shape (n, 2), in mm."""
         back = np.linalg.inv(np.array(self.matrix).reshape(3, 3))
-        wanted = _mapped(points, back)
+        wanted = mapped(back, points)
         bent = wanted.copy()
         for _ in range(_STEPS):
             bent = wanted / _factor(bent, self.bend)[:, None]
@@ -125,12 +126,12 @@ def calibrate(codes: NDArray[np.uint8], machine: MachinePart) -> BedCamera:
 
     def off(bend: NDArray[np.float64]) -> NDArray[np.float64]:
         unbent = _unbent(middle, bend)
-        return (_mapped(unbent, _homography(unbent, on_bed)) - on_bed).ravel()
+        return (mapped(_homography(unbent, on_bed), unbent) - on_bed).ravel()
 
     bend = least_squares(off, np.zeros(3), x_scale=0.1).x
     unbent = _unbent(middle, bend)
     matrix = _homography(unbent, on_bed)
-    away = np.hypot(*(_mapped(unbent, matrix) - on_bed).T)
+    away = np.hypot(*(mapped(matrix, unbent) - on_bed).T)
     k1, k2, k3 = (float(k) for k in bend)
     return BedCamera(
         width, height, tuple(float(m) for m in matrix.ravel()), (k1, k2, k3),
@@ -155,7 +156,3 @@ def _unbent(points: Points, bend: Any) -> Points:
 def _homography(points: Points, onto: Points) -> NDArray[np.float64]:
     matrix, _ = cv2.findHomography(points, onto, 0)
     return np.asarray(matrix, np.float64)
-
-
-def _mapped(points: Points, matrix: NDArray[np.float64]) -> Points:
-    return np.asarray(cv2.perspectiveTransform(points[None].astype(np.float64), matrix)[0])

@@ -12,15 +12,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.artwork.light import to_coded, to_linear
 from engraving.camera import find_marks
 from engraving.cards.layout import MARK_MM, Layout
+from engraving.colour.light import to_coded, to_linear
+from engraving.colour.lightness import WEIGHTS
 from engraving.errors import ArtworkError
 
 Point = tuple[float, float]
 _MOST_PX_MM = 40.0
 _LEAST_PX_MM = 4.0
-_LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 _FAINT = 0.02
 
 
@@ -106,7 +106,7 @@ def flatten(
         flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE,
     )  # fmt: skip
     colours = np.asarray(seen, np.float32)
-    light = (colours @ _LUMINANCE).astype(np.float32)
+    light = (colours @ WEIGHTS).astype(np.float32)
     bare = bare_light(light, layout, px_mm)
     even = np.clip(colours * (float(np.median(bare)) / bare)[..., None], 0, 1)
     look = np.rint(255 * to_coded(even)).astype(np.uint8)

@@ -6,13 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import isotonic_regression
 
-from engraving.artwork.light import to_linear
 from engraving.cards.layout import Cell, Layout, lay_out
 from engraving.cards.patches import bars
 from engraving.cards.photo import Flat
+from engraving.colour.hexadecimal import linear_of
+from engraving.colour.lightness import WEIGHTS, lightness
 from engraving.errors import ArtworkError
 from engraving.jobspec import JobSpec
-from engraving.proof.reproduction import lightness
 
 Values = NDArray[np.float64]
 
@@ -46,9 +46,7 @@ class Measured:
 
 def ground_luminance(spec: JobSpec) -> float:
     """Return the luminance 0..1 of the bare substrate, by its colour."""
-    code = spec.substrate.ground
-    rgb = np.array([int(code[i : i + 2], 16) for i in (1, 3, 5)]) / 255
-    return float(to_linear(rgb) @ np.array([0.2126, 0.7152, 0.0722]))
+    return float(linear_of(spec.substrate.ground) @ WEIGHTS)
 
 
 def measure(spec: JobSpec, flat: Flat) -> Measured:

@@ -11,8 +11,6 @@ from PIL import Image
 from engraving.dots.power import FULL
 from engraving.units import png_density
 
-_POPCOUNT = np.array([value.bit_count() for value in range(256)], np.uint8)
-
 
 @dataclass(frozen=True)
 class BitGrid:
@@ -77,7 +75,7 @@ class BitGrid:
     @property
     def count(self) -> int:
         """How many dots are burned."""
-        return int(np.take(_POPCOUNT, self.packed).sum(dtype=np.int64))
+        return int(np.bitwise_count(self.packed).sum(dtype=np.int64))
 
     @property
     def share(self) -> float:

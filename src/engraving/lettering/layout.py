@@ -1,12 +1,12 @@
 """A line of text as closed outlines in mm, on its straight or curved baseline."""
 
-import math
 from typing import Any
 
 import numpy as np
 import uharfbuzz as hb
 from numpy.typing import NDArray
 
+from engraving.geometry.rotation import turned_points
 from engraving.jobspec import TextLine
 from engraving.lettering.faces import Face
 
@@ -149,6 +149,6 @@ def _placed(contour: Outline, line: TextLine) -> Outline:
         radius = line.arc_mm
         angle = x / radius
         x, y = (radius + y) * np.sin(angle), (radius + y) * np.cos(angle) - radius
-    turn = math.radians(line.angle_deg)
-    cos, sin = math.cos(turn), math.sin(turn)
-    return np.stack([x * cos + y * sin + line.x_mm, -x * sin + y * cos + line.y_mm], axis=1)
+    upright = np.stack([x, y], axis=1)
+    turned = turned_points(upright, (0.0, 0.0), -line.angle_deg)
+    return turned + np.array([line.x_mm, line.y_mm])

@@ -1,10 +1,10 @@
 """Areas filled with parallel lines, to and fro."""
 
-import math
-
 import numpy as np
 from numpy.typing import NDArray
 from shapely import MultiPolygon, get_coordinates
+
+from engraving.geometry.rotation import rotation
 
 Lines = NDArray[np.float64]
 """Starts and ends, shape (n, 2, 2), mm."""
@@ -34,7 +34,7 @@ def hatch_lines(
 
 def _one_way(areas: MultiPolygon, spacing_mm: float, angle_deg: float) -> Lines:
     rings = [ring for part in areas.geoms for ring in (part.exterior, *part.interiors)]
-    flat = [get_coordinates(ring) @ _turn(-angle_deg).T for ring in rings]
+    flat = [get_coordinates(ring) @ rotation(-angle_deg).T for ring in rings]
     if not flat:
         return np.zeros((0, 2, 2))
     row, x = _crossings(flat, spacing_mm)
@@ -45,7 +45,7 @@ def _one_way(areas: MultiPolygon, spacing_mm: float, angle_deg: float) -> Lines:
     y = (row + 0.5) * spacing_mm
     first, last = np.where(backward, ends, starts), np.where(backward, starts, ends)
     lines = np.stack([np.stack([first, y], axis=1), np.stack([last, y], axis=1)], axis=1)
-    return np.asarray(lines[order] @ _turn(angle_deg).T)
+    return np.asarray(lines[order] @ rotation(angle_deg).T)
 
 
 def _crossings(
@@ -68,8 +68,3 @@ def _crossings(
     x = a[edge, 0] + share * (b[edge, 0] - a[edge, 0])
     order = np.lexsort((x, row))
     return row[order], x[order]
-
-
-def _turn(degrees: float) -> NDArray[np.float64]:
-    cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
-    return np.array([[cos, -sin], [sin, cos]])

@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.artwork.light import to_coded, to_linear
+from engraving.colour.light import to_coded, to_linear
 from engraving.jobspec import JobSpec
 
 

@@ -7,12 +7,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.colour.lightness import lightness, luminance
 from engraving.dots import make_dots
 from engraving.jobspec import DotsPart, JobSpec
 from engraving.pipeline.job import Pipeline
 from engraving.pipeline.stages.tones import to_levels
 from engraving.proof import Window, framed_dots
-from engraving.proof.reproduction import lightness, luminance, wanted_lightness
+from engraving.proof.reproduction import wanted_lightness
 
 _LEAD_IN = 48
 _EYE_MM = 0.12

@@ -11,7 +11,6 @@ from engraving.place.bed import (
     piece_box,
     reach_box,
     run_up_box,
-    turned_about,
 )
 from engraving.place.blank import (
     edge_bleed_mm,
@@ -89,7 +88,6 @@ __all__ = [
     "slant_mm",
     "surface_steps_per_mm",
     "tilt_deg",
-    "turned_about",
     "unevenness",
     "written_per_mm",
     "zones_hit",

@@ -3,12 +3,12 @@
 Lengths in mm from the bed's front left corner.
 """
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
 from engraving.errors import ChoiceError
+from engraving.geometry.rotation import turned_about
 from engraving.jobspec import MachinePart, PlacePart, SizePart
 
 ANCHORS: Mapping[str, tuple[float, float]] = MappingProxyType(
@@ -69,15 +69,6 @@ def piece_box(size: SizePart, place: PlacePart) -> Box:
         place.x_mm + size.width_mm,
         place.y_mm + size.height_mm,
     )
-
-
-def turned_about(
-    x_mm: float, y_mm: float, middle: tuple[float, float], angle_deg: float
-) -> tuple[float, float]:
-    """Return a point turned counter-clockwise about another."""
-    cos, sin = math.cos(math.radians(angle_deg)), math.sin(math.radians(angle_deg))
-    x, y = x_mm - middle[0], y_mm - middle[1]
-    return middle[0] + cos * x - sin * y, middle[1] + sin * x + cos * y
 
 
 def reach_box(

@@ -3,8 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.geometry.rotation import turned_about
 from engraving.jobspec import JobSpec
-from engraving.place.bed import piece_box, reach_box, turned_about
+from engraving.place.bed import piece_box, reach_box
 from engraving.place.mount import mounted
 from engraving.place.pockets import burned_box
 

@@ -8,7 +8,9 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engraving.artwork.light import to_coded, to_linear
+from engraving.colour.hexadecimal import linear_of, of_linear
+from engraving.colour.light import to_coded
+from engraving.colour.lightness import WEIGHTS
 from engraving.jobspec import Polarity, SubstratePart
 
 STEPS = 4096
@@ -21,7 +23,6 @@ _BEHIND: Mapping[str, tuple[str, float, float]] = MappingProxyType(
     }
 )
 """What lies behind: its colour, and its share in ground and mark (own choice)."""
-_LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
 
 @dataclass(frozen=True)
@@ -52,10 +53,10 @@ def substrate_palette(substrate: SubstratePart, top: float = 1.0) -> Palette:
     ``top`` is the mark that the last entry stands for: 1 a full one, 2 one
     that is scorched all through.
     """
-    ground, mark = (_linear(colour) for colour in shown_colours(substrate))
+    ground, mark = (linear_of(colour) for colour in shown_colours(substrate))
     if top == 1:
         return _between(ground, mark)
-    return _along(ground, mark, _linear(substrate.scorch))
+    return _along(ground, mark, linear_of(substrate.scorch))
 
 
 def shown_colours(substrate: SubstratePart) -> tuple[str, str]:
@@ -70,7 +71,7 @@ def shown_colours(substrate: SubstratePart) -> tuple[str, str]:
         return substrate.ground, substrate.mark
     behind, through_ground, through_mark = share
     mixed = [
-        _hex(_linear(own) * (1 - part) + _linear(behind) * part)
+        of_linear(linear_of(own) * (1 - part) + linear_of(behind) * part)
         for own, part in (
             (substrate.ground, through_ground),
             (substrate.mark, through_mark),
@@ -79,20 +80,10 @@ def shown_colours(substrate: SubstratePart) -> tuple[str, str]:
     return mixed[0], mixed[1]
 
 
-def _hex(light: NDArray[np.float64]) -> str:
-    codes = np.rint(to_coded(light.clip(0, 1)) * 255).astype(int).tolist()
-    return "#" + "".join(f"{code:02x}" for code in codes)
-
-
 def dot_palette(polarity: Polarity) -> Palette:
     """Return the palette of the Dots view: ink on paper, or chalk on slate."""
-    paper, ink = _linear("#f7f3ea"), _linear("#1b1714")
+    paper, ink = linear_of("#f7f3ea"), linear_of("#1b1714")
     return _between(paper, ink) if polarity == Polarity.DARKENS else _between(ink, paper)
-
-
-def _linear(colour: str) -> NDArray[np.float64]:
-    parts = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
-    return to_linear(np.array(parts))
 
 
 def _between(ground: NDArray[np.float64], mark: NDArray[np.float64]) -> Palette:
@@ -106,7 +97,7 @@ def _along(*colours: NDArray[np.float64]) -> Palette:
         [np.interp(place, stops, [colour[k] for colour in colours]) for k in range(3)],
         axis=1,
     )
-    return Palette(np.rint(to_coded(mixed) * 255).astype(np.uint8), mixed @ _LUMINANCE)
+    return Palette(np.rint(to_coded(mixed) * 255).astype(np.uint8), mixed @ WEIGHTS)
 
 
 @njit(cache=True, nogil=True)

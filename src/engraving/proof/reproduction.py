@@ -18,7 +18,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
-from engraving.artwork.light import to_linear
+from engraving.colour.light import to_linear
+from engraving.colour.lightness import lightness
 from engraving.dots import BitGrid, make_dots
 from engraving.dots.screens import cell_width_mm
 from engraving.jobspec import DotsPart
@@ -62,17 +63,6 @@ class Process:
     palette: Palette
     burns_dark: bool
     prints: bool = False
-
-
-def lightness(luminance: Values) -> Values:
-    """Return CIE L* of luminances 0..1 (ISO/CIE 11664-4, white at 1)."""
-    y = np.asarray(luminance, np.float64)
-    return np.where(y > 216 / 24389, 116 * np.cbrt(y) - 16, y * 24389 / 27)
-
-
-def luminance(light: Values) -> Values:
-    """Return the luminances 0..1 of CIE L*; the inverse of `lightness`."""
-    return np.where(light > 8, ((light + 16) / 116) ** 3, light * 27 / 24389)
 
 
 def effective_share(density: float, solid: float, bare: float, n: float = 1.0) -> float:

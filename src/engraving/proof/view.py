@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from engraving.artwork.light import LINEAR_OF_CODE, to_coded
+from engraving.colour.light import LINEAR_OF_CODE, to_coded
 from engraving.dots import BitGrid
 from engraving.proof.colours import Palette
 from engraving.proof.spot import SAMPLES, SpotModel

@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.geometry.shrinking import shrunk
 from engraving.jobspec import TonePart
 from engraving.tone.histogram import code_counts
 
@@ -101,7 +102,7 @@ def look_at(codes: NDArray[Any], mask: Codes | None = None) -> PictureLook:
     sure = _rise((white - black) / _LEAST_RANGE)
     black, white = sure * black, 255 - sure * (255 - white)
     middle = float(np.searchsorted(run, 0.5))
-    small = _reduced(codes).astype(np.float32)
+    small = shrunk(codes, _LOOKED_AT).astype(np.float32)
     detail = small - cv2.GaussianBlur(small, (0, 0), small.shape[0] / 24 + 1)
     local = cv2.GaussianBlur(detail * detail, (0, 0), small.shape[0] / 24 + 1)
     flat = float(np.median(np.sqrt(local))) * 255 / (white - black)
@@ -113,14 +114,6 @@ def _rise(share: float) -> float:
     """Return 0 up to 0, 1 from 1, and smoothly between."""
     t = min(max(share, 0.0), 1.0)
     return t * t * (3 - 2 * t)
-
-
-def _reduced(codes: Codes) -> Codes:
-    scale = _LOOKED_AT / max(codes.shape)
-    if scale >= 1:
-        return codes
-    size = max(1, round(codes.shape[1] * scale)), max(1, round(codes.shape[0] * scale))
-    return np.asarray(cv2.resize(codes, size, interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def _softness(codes: Codes) -> float:

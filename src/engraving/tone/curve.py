@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
-from engraving.artwork.light import to_coded, to_linear
+from engraving.colour.light import to_coded, to_linear
 from engraving.jobspec import TonePart
 
 Values = NDArray[np.float64]

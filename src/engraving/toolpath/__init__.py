@@ -3,7 +3,7 @@
 from engraving.toolpath.moves import Moves
 from engraving.toolpath.raster import RasterPath, plan_raster, record
 from engraving.toolpath.strokes import record_strokes, run_up_to
-from engraving.toolpath.turned import turned_moves, turned_points
+from engraving.toolpath.turned import turned_moves
 
 __all__ = [
     "Moves",
@@ -13,5 +13,4 @@ __all__ = [
     "record_strokes",
     "run_up_to",
     "turned_moves",
-    "turned_points",
 ]

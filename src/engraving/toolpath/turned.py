@@ -1,20 +1,11 @@
 """Moves of a piece that lies at an angle on the bed."""
 
-import math
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from engraving.geometry.rotation import turned_points
 from engraving.toolpath.moves import Moves
-
-
-def turned_points(
-    points: NDArray[np.float64], middle: tuple[float, float], angle_deg: float
-) -> NDArray[np.float64]:
-    """Return points, shape (n, 2), turned counter-clockwise about another."""
-    cos, sin = math.cos(math.radians(angle_deg)), math.sin(math.radians(angle_deg))
-    return (points - middle) @ np.array([[cos, sin], [-sin, cos]]) + middle
 
 
 def turned_moves(moves: Moves, middle_mm: tuple[float, float], angle_deg: float) -> Moves:

@@ -4,6 +4,7 @@ import numpy as np
 from shapely import MultiPolygon
 from shapely.geometry import box
 
+from engraving.geometry.rotation import turned_points
 from engraving.jobspec import OperationPart
 from engraving.outline import Followed, follow, kept_areas, traced
 from engraving.pipeline.stage import Asked, stage
@@ -11,7 +12,7 @@ from engraving.pipeline.stages.picture import mask
 from engraving.pipeline.stages.settings import GRID, cell_mm
 from engraving.pipeline.stages.tones import toned
 from engraving.place import Box, piece_box
-from engraving.toolpath import run_up_to, turned_points
+from engraving.toolpath import run_up_to
 
 _LIES = ("size", "place", "blank", "side")
 _PLAIN = OperationPart()

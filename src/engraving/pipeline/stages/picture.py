@@ -15,6 +15,7 @@ from engraving.artwork.mix import gray_plane, needs_colour
 from engraving.artwork.overlay import draw_overlay
 from engraving.artwork.retouch import LONGEST_PX as SHADE_PX
 from engraving.artwork.retouch import Shading, shaded, unshaded
+from engraving.geometry.shrinking import shrunk, shrunk_size
 from engraving.jobspec import (
     BorderPart,
     Ground,
@@ -124,7 +125,7 @@ def opacity(asked: Asked) -> Codes | None:
 @stage(needs=(likeness,))
 def mask_likeness(asked: Asked) -> Codes:
     """Return the picture that the mask is drawn upon, RGB codes."""
-    return _reduced(asked.get(likeness), MASK_PX)
+    return shrunk(np.ascontiguousarray(asked.get(likeness)[..., :3]), MASK_PX)
 
 
 @stage(reads=("mask.edits",), needs=(mask_likeness,))
@@ -187,9 +188,7 @@ def shaded_file(asked: Asked) -> Shading | None:
     part, retouch = asked.spec.artwork, asked.get(strokes)
     if retouch is None:
         return None
-    scale = min(SHADE_PX / max(part.width_px, part.height_px), 1.0)
-    width, height = round(part.width_px * scale), round(part.height_px * scale)
-    start = unshaded(max(width, 1), max(height, 1))
+    start = unshaded(*shrunk_size(part.width_px, part.height_px, SHADE_PX))
     return asked.folded(start, retouch.strokes, shaded)
 
 
@@ -246,13 +245,3 @@ def overlay(asked: Asked) -> Codes | None:
 
 def _side_by_side(codes: NDArray[Any], repeat: int) -> NDArray[Any]:
     return codes if repeat == 1 else np.tile(codes, (1, repeat))
-
-
-def _reduced(rgba: Codes, longest: int) -> Codes:
-    """Return RGB codes no longer than `longest`, averaged."""
-    rgb = np.ascontiguousarray(rgba[..., :3])
-    scale = longest / max(rgb.shape[:2])
-    if scale >= 1:
-        return rgb
-    size = max(1, round(rgb.shape[1] * scale)), max(1, round(rgb.shape[0] * scale))
-    return np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA))

@@ -17,6 +17,7 @@ from PIL import Image
 from engraving.cards import card_patches
 from engraving.dots import BitGrid
 from engraving.errors import EngravingError
+from engraving.geometry.shrinking import shrunk
 from engraving.jobspec import JobSpec, TonePart
 from engraving.place import (
     frame_of,
@@ -270,10 +271,7 @@ def _compare_card(spec: JobSpec) -> tuple[int, int]:
 
 def _averaged_png(level: NDArray[np.float32], spec: JobSpec) -> bytes:
     """Return burned shares (rows, cols) as a gray PNG no longer than `_MAP_PX`."""
-    rows, cols = level.shape
-    scale = min(_MAP_PX / max(rows, cols), 1.0)
-    size = max(1, round(cols * scale)), max(1, round(rows * scale))
-    small = np.asarray(cv2.resize(level, size, interpolation=cv2.INTER_AREA))
+    small = shrunk(level, _MAP_PX)
     light = small if spec.polarity == "lightens" else 1 - small
     stream = io.BytesIO()
     Image.fromarray(np.rint(255 * light).astype(np.uint8)).save(stream, "PNG")

@@ -20,12 +20,12 @@ from engraving.camera import (
     find_blanks,
 )
 from engraving.errors import InputError
+from engraving.geometry.rotation import turned_about
 from engraving.jobspec import (
     MOST_POCKETS,
     JobSpec,
     MachinePart,
 )
-from engraving.place import turned_about
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.bed_geometry import from_picture
 from workshop.jobs.revisions.writer import change, spec_of, updated

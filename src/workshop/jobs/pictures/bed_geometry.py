@@ -2,8 +2,9 @@
 
 from typing import Any
 
+from engraving.geometry.rotation import turned_about
 from engraving.jobspec import JobSpec
-from engraving.place import Box, piece_box, turned_about
+from engraving.place import Box, piece_box
 
 
 def svg_turn(spec: JobSpec, more_deg: float = 0.0) -> str:

@@ -9,10 +9,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.artwork.geometry import Matrix, grid_to_file, scale_at
-from engraving.artwork.light import CODE_OF_LINEAR, LINEAR_OF_CODE
 from engraving.artwork.mix import MIXES, ground_code, mixed
+from engraving.artwork.placing import grid_to_file
+from engraving.colour.hexadecimal import written
+from engraving.colour.light import CODE_OF_LINEAR, LINEAR_OF_CODE
 from engraving.errors import InputError
+from engraving.geometry.homography import Matrix, scale_at
+from engraving.geometry.shrinking import shrunk_size
 from engraving.jobspec import ArtworkPart, Ground, JobSpec
 from engraving.pipeline import stage_key
 from engraving.proof import (
@@ -218,8 +221,7 @@ def _small_px(spec: JobSpec, longest_px: int) -> tuple[int, int]:
 def turned_source(spec: JobSpec, longest_px: int) -> Picture:
     """Return the whole picture, squared, turned and levelled but not cropped."""
     width, height = spec.artwork.level_px
-    scale = min(longest_px / max(width, height), 1.0)
-    size = max(1, round(width * scale)), max(1, round(height * scale))
+    size = shrunk_size(width, height, longest_px)
     whole = spec.artwork.model_copy(update={"crop": ArtworkPart().crop})
     return encoded_jpeg(_seen(spec, grid_to_file(whole, *size), size))
 
@@ -227,8 +229,7 @@ def turned_source(spec: JobSpec, longest_px: int) -> Picture:
 def file_picture(spec: JobSpec, longest_px: int) -> Picture:
     """Return the file as it is, upright, to set corners on."""
     rgba = pipeline().likeness(spec)
-    scale = min(longest_px / max(rgba.shape[:2]), 1.0)
-    size = max(1, round(rgba.shape[1] * scale)), max(1, round(rgba.shape[0] * scale))
+    size = shrunk_size(rgba.shape[1], rgba.shape[0], longest_px)
     return encoded_jpeg(_shrunk(_on_ground(spec, rgba), size))
 
 
@@ -269,8 +270,7 @@ def colour_at(spec: JobSpec, x: float, y: float) -> str:
     column = min(int(min(max(x, 0.0), 1.0) * width), width - 1)
     row = min(int(min(max(y, 0.0), 1.0) * height), height - 1)
     part = rgba[max(row - 2, 0) : row + 3, max(column - 2, 0) : column + 3, :3]
-    red, green, blue = (round(float(v)) for v in part.reshape(-1, 3).mean(axis=0))
-    return f"#{red:02x}{green:02x}{blue:02x}"
+    return written([round(float(v)) for v in part.reshape(-1, 3).mean(axis=0)])
 
 
 def _small(spec: JobSpec, longest_px: int) -> NDArray[np.uint8]:

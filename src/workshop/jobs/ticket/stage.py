@@ -3,7 +3,7 @@
 import json
 from typing import Any
 
-from engraving.artwork.geometry import grid_to_shares
+from engraving.artwork.placing import grid_to_shares
 from engraving.jobspec import JobSpec, TextLine
 from engraving.lettering import line_box_mm
 from engraving.pipeline import stage_key

@@ -4,11 +4,12 @@ from typing import Any
 
 import numpy as np
 
+from engraving.colour.lightness import luminance
 from engraving.dots import METHODS
 from engraving.dots.screens import tones
 from engraving.jobspec import JobSpec
 from engraving.pipeline import stage_key
-from engraving.proof.reproduction import Process, burned_lightness, luminance
+from engraving.proof.reproduction import Process, burned_lightness
 from engraving.recipe import least_run_mm, smear_mm
 from workshop.jobs.pictures.engine import pipeline, stage_cache
 

@@ -9,6 +9,7 @@ from shapely import MultiPolygon, Polygon
 
 from engraving.check import Facts, Finding, rules_of
 from engraving.errors import InputError
+from engraving.geometry.rotation import turned_points
 from engraving.jobspec import RANK, DrawingPart, JobSpec, OperationPart
 from engraving.motion import clock_of
 from engraving.outline import (
@@ -23,7 +24,7 @@ from engraving.outline import (
     write_svg,
 )
 from engraving.place import piece_box
-from engraving.toolpath import record_strokes, turned_points
+from engraving.toolpath import record_strokes
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import change, spec_of, updated

@@ -1,0 +1,1 @@
+"""The one home of sRGB codes, linear light, lightness, and colours by name."""

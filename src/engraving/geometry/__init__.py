@@ -1,0 +1,1 @@
+"""The one home of turning, mapping and shrinking, on numbers and arrays alone."""
