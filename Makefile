@@ -39,15 +39,14 @@ chromium:
 	  run=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
 	  $$run apt-get update -qq && $$run apt-get install -y -qq --no-install-recommends chromium >/dev/null; }
 
-# Computing runs on as many cores as there are; the browser's walks one after the other,
-# since they hold a page to what it does in time. ARGS chooses tests.
-JOBS ?= auto
+# One process more than there are cores: a walk through the pages waits more than it computes.
+# Walks begin first, since the longest of them take a minute. ARGS chooses tests.
+JOBS ?= $(shell expr 1 + $$(nproc 2>/dev/null || echo 2))
 test: .venv/dev.stamp chromium
 ifdef ARGS
 	.venv/bin/python -m pytest $(ARGS)
 else
-	.venv/bin/python -m pytest -n $(JOBS) --dist worksteal tests/engraving tests/standins tests/workshop
-	.venv/bin/python -m pytest tests/browser
+	.venv/bin/python -m pytest -n $(JOBS) --dist worksteal tests/browser tests/standins tests/workshop tests/engraving
 endif
 
 lint: .venv/dev.stamp

@@ -19,7 +19,8 @@ def picture(name, wide, high, seed):
     return {"name": name, "mimeType": "image/png", "buffer": stream.getvalue()}
 
 
-def new_job(page, wide, high, blank, machine):
+def new_job(page, wide, high, blank, machine, dpi=""):
+    """A ticket on a blank; coarser rows where many pieces are burned."""
     page.goto("/")
     page.locator("#upload-files").set_input_files(picture("scene.png", wide, high, 1))
     page.wait_for_url("**/jobs/*/")
@@ -30,6 +31,10 @@ def new_job(page, wide, high, blank, machine):
     open_station(page, 2)
     page.get_by_label("Blank", exact=False).first.select_option(label=blank)
     settled(page)
+    if dpi:
+        page.locator("#f-dpi").fill(dpi)
+        page.locator("#f-dpi").press("Enter")
+        settled(page)
     open_station(page, 6)
     return number
 
@@ -43,7 +48,7 @@ def burn(page):
 
 
 def test_a_panorama_over_two_tiles(page):
-    new_job(page, 240, 90, "Tag, 60 × 34 mm", "Window bench")
+    new_job(page, 240, 90, "Tag, 60 × 34 mm", "Window bench", dpi="120")
     page.get_by_text("Several blanks in a fixture").click()
     settled(page)
     page.get_by_text("One across all").click()
@@ -58,7 +63,7 @@ def test_a_panorama_over_two_tiles(page):
 
 
 def test_twenty_tags_with_twenty_pictures(page):
-    new_job(page, 60, 34, "Tag, 60 × 34 mm", "Window bench")
+    new_job(page, 60, 34, "Tag, 60 × 34 mm", "Window bench", dpi="100")
     page.get_by_text("Several blanks in a fixture").click()
     settled(page)
     for name, value in (
@@ -217,7 +222,7 @@ def test_the_path_is_played_and_scrubbed(page):
 
 def test_the_camera_finds_the_blanks_and_pieces_are_laid_on_them(page):
     """By keys: burn the marks, calibrate, look at the bed, lay a piece on each, burn."""
-    number = new_job(page, 60, 34, "Tag, 60 × 34 mm", "Window bench")
+    number = new_job(page, 60, 34, "Tag, 60 × 34 mm", "Window bench", dpi="120")
     page.locator("[data-fold=camera] summary").press("Enter")
     page.get_by_role("button", name="Marks card").press("Enter")
     page.wait_for_url(re.compile(r"/burn/$"))
