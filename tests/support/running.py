@@ -132,10 +132,9 @@ def until(page, script, argument=None, seconds=30):
 
 @contextmanager
 def chromium():
-    """A headless browser, Debian's own."""
+    """A headless browser, Debian's own; the one without windows where it is there."""
+    found = shutil.which("chromium-headless-shell") or shutil.which("chromium")
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path=shutil.which("chromium"), args=FLAGS
-        )
+        browser = playwright.chromium.launch(executable_path=found, args=FLAGS)
         yield browser
         browser.close()
