@@ -132,9 +132,10 @@ def until(page, script, argument=None, seconds=30):
 
 @contextmanager
 def chromium():
-    """A headless browser, Debian's own; the one without windows where it is there."""
-    found = shutil.which("chromium-headless-shell") or shutil.which("chromium")
+    """A headless browser, Debian's own."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=found, args=FLAGS)
+        browser = playwright.chromium.launch(
+            executable_path=shutil.which("chromium"), args=FLAGS
+        )
         yield browser
         browser.close()
