@@ -7,16 +7,16 @@ theme. Limits without a source are common practice.
 
 # ruff: isort: off
 # Importing a theme registers its rules; the order is that of findings of equal weight.
-from engraving.check import hazards as _hazards
-from engraving.check import rotary as _rotary
-from engraving.check import operations as _operations
-from engraving.check import outlines as _outlines
-from engraving.check import bed as _bed
-from engraving.check import size as _size
-from engraving.check import artwork as _artwork
-from engraving.check import speed as _speed
-from engraving.check import written as _written
-from engraving.check import burning as _burning
+import engraving.check.hazards
+import engraving.check.rotary
+import engraving.check.operations
+import engraving.check.outlines
+import engraving.check.bed
+import engraving.check.size
+import engraving.check.artwork
+import engraving.check.speed
+import engraving.check.written
+import engraving.check.burning  # noqa: F401 (as all above)
 
 # ruff: isort: on
 from engraving.check.artwork import kept_dots
@@ -34,15 +34,9 @@ from engraving.check.findings import (
 from engraving.check.gate import held_by
 from engraving.check.size import MOST_STRETCHED, stretch
 
-THEMES = (
-    _hazards, _rotary, _operations, _outlines, _bed, _size, _artwork, _speed, _written,
-    _burning,
-)  # fmt: skip
-
 __all__ = [
     "MOST_STRETCHED",
     "RULES",
-    "THEMES",
     "Facts",
     "Finding",
     "Fine",

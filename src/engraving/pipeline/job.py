@@ -32,16 +32,13 @@ class Pipeline(Stages):
 
     artwork = of_picture.artwork
     likeness = of_picture.likeness
-    plane = of_picture.plane
     placed = of_picture.placed
     grid = of_picture.grid
-    edited_mask = of_picture.edited_mask
     mask = of_picture.mask
     overlay = of_picture.overlay
 
     toned = of_tones.toned
     finished = of_tones.finished
-    levels = of_tones.levels
     reproduction = of_tones.reproduction
     process = of_tones.process
     ends = of_tones.ends

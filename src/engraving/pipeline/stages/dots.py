@@ -13,7 +13,7 @@ from engraving.jobspec import BlankPart, JobSpec, SizePart
 from engraving.pipeline.cone import drawn_on_cone
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.picture import mask, overlay
-from engraving.pipeline.stages.settings import GRID, burns_dark, cell_mm, mirrored
+from engraving.pipeline.stages.settings import FIXTURE, GRID, burns_dark, cell_mm, mirrored
 from engraving.pipeline.stages.tones import cone, dots_settings, keeps_dots, levels
 from engraving.place import engravable_mask, face_mask
 from engraving.recipe import least_run_mm
@@ -23,7 +23,7 @@ Codes = NDArray[np.uint8]
 _LIES = (*GRID, "size.fit", "size.bleed_mm", "size.offset_x_mm", "size.offset_y_mm")
 _CARD = (
     "card", "machine", "burn", "size", "dots", "substrate", "place", "blank", "mount",
-    "operations", "fixture",
+    "operations", *FIXTURE,
 )  # fmt: skip
 """All that a card is drawn and burned from."""
 

@@ -14,7 +14,7 @@ from engraving.pipeline.pathmap import Looked, PathMap, empty_map, paint
 from engraving.pipeline.stage import Asked, all_but, stage, value
 from engraving.pipeline.stages.dots import burned, card
 from engraving.pipeline.stages.outline import followed, spans
-from engraving.pipeline.stages.settings import cell_mm
+from engraving.pipeline.stages.settings import FIXTURE, cell_mm
 from engraving.place import Box, as_written, frame_of, job_zero, mounted, piece_box, pieces
 from engraving.toolpath import (
     Moves,
@@ -168,7 +168,7 @@ def _operation_moves(asked: Asked, operation: OperationPart) -> Iterator[Moves]:
 
 
 @stage(
-    reads=("fixture", "lettering", "blank.width_mm", "blank.height_mm"),
+    reads=(*FIXTURE, "lettering", "blank.width_mm", "blank.height_mm"),
     needs=(piece_moves,),
     kind="passing",
     of_pieces=True,
@@ -185,7 +185,7 @@ def bands(asked: Asked) -> Iterator[Moves]:
             yield replace(moves, waits=True) if waits else moves
 
 
-_ZERO = (*_WRITTEN, "fixture", "lettering", "artwork")
+_ZERO = (*_WRITTEN, *FIXTURE, "lettering", "artwork")
 
 
 @dataclass(frozen=True)
@@ -261,7 +261,7 @@ def most_bytes_s(asked: Asked) -> float:
     return most
 
 
-@stage(reads=("fixture", "lettering"), needs=(spans,), kind="passing", of_pieces=True)
+@stage(reads=(*FIXTURE, "lettering"), needs=(spans,), kind="passing", of_pieces=True)
 def reaches(asked: Asked) -> dict[int, Box]:
     """Return where the head goes for each outline, all pockets together."""
     if asked.spec.fixture is None:

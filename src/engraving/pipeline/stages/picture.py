@@ -26,7 +26,7 @@ from engraving.jobspec import (
 )
 from engraving.lettering import Face
 from engraving.pipeline.stage import Asked, stage, value
-from engraving.pipeline.stages.settings import GRID, grid_size
+from engraving.pipeline.stages.settings import GRID, grid_counts
 
 Codes = NDArray[np.uint8]
 
@@ -89,18 +89,18 @@ def unburned_ground(asked: Asked) -> bool:
     return asked.spec.artwork.ground == Ground.UNBURNED
 
 
-@stage(reads=PLACED, needs=(grid_size,), kind="passing")
+@stage(reads=PLACED, needs=(grid_counts,), kind="passing")
 def placed(asked: Asked) -> None:
     """Where the picture lies on the grid: asked for its key only."""
 
 
 @stage(
-    reads=PLACED, needs=(artwork, coloured, in_colour, plane, grid_size, unburned_ground)
+    reads=PLACED, needs=(artwork, coloured, in_colour, plane, grid_counts, unburned_ground)
 )
 def grid(asked: Asked) -> NDArray[Any]:
     """Return the artwork with one pixel per dot, shape (rows, cols)."""
     part, gray = asked.spec.artwork, asked.get(plane)
-    cols, rows, repeat = asked.get(grid_size)
+    cols, rows, repeat = asked.get(grid_counts)
     once = cols // repeat, rows
     alpha = _file(asked).alpha
     if part.keep_dots:
@@ -110,14 +110,14 @@ def grid(asked: Asked) -> NDArray[Any]:
     return _side_by_side(place_on_grid(gray, part, *once), repeat)
 
 
-@stage(reads=PLACED, needs=(artwork, coloured, in_colour, grid_size))
+@stage(reads=PLACED, needs=(artwork, coloured, in_colour, grid_counts))
 def opacity(asked: Asked) -> Codes | None:
     """Return the artwork's own opacity on the grid; None where all is opaque."""
     part = asked.spec.artwork
     alpha = _file(asked).alpha
     if alpha is None:
         return None
-    cols, rows, repeat = asked.get(grid_size)
+    cols, rows, repeat = asked.get(grid_counts)
     placing = repeat_dots if part.keep_dots else place_share
     return _side_by_side(placing(alpha, part, cols // repeat, rows), repeat)
 
@@ -152,14 +152,14 @@ def drawn_size(asked: Asked) -> SizePart | None:
     return None if asked.get(drawn) is None else asked.spec.size
 
 
-@stage(reads=PLACED, needs=(edited_mask, drawn, drawn_size, grid_size))
+@stage(reads=PLACED, needs=(edited_mask, drawn, drawn_size, grid_counts))
 def drawn_mask(asked: Asked) -> Codes | None:
     """Return the drawn mask on the grid, 255 is kept; None where all is."""
     part, size, shape = asked.get(drawn), asked.get(drawn_size), None
     if part is None or size is None:
         return None
     if part.edits:
-        cols, rows, repeat = asked.get(grid_size)
+        cols, rows, repeat = asked.get(grid_counts)
         flat = place_share(asked.get(edited_mask), asked.spec.artwork, cols // repeat, rows)
         shape = _side_by_side(flat, repeat)
     return finished(shape, part, size)
@@ -192,13 +192,13 @@ def shaded_file(asked: Asked) -> Shading | None:
     return asked.folded(start, retouch.strokes, shaded)
 
 
-@stage(reads=PLACED, needs=(shaded_file, grid_size))
+@stage(reads=PLACED, needs=(shaded_file, grid_counts))
 def shading(asked: Asked) -> Codes | None:
     """Return factor and addend of the tones, shape (2, rows, cols), or None."""
     found = asked.get(shaded_file)
     if found is None:
         return None
-    cols, rows, repeat = asked.get(grid_size)
+    cols, rows, repeat = asked.get(grid_counts)
     planes = np.rint(found.clip(0, 1) * 255).astype(np.uint8)
     once = [place_share(one, asked.spec.artwork, cols // repeat, rows) for one in planes]
     return np.stack([_side_by_side(one, repeat) for one in once])

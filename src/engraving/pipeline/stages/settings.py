@@ -2,16 +2,17 @@
 
 from dataclasses import dataclass
 
-from engraving.jobspec import Polarity
-from engraving.pipeline.stage import Asked, value
+from engraving.pipeline.stage import Asked, all_but, value
 from engraving.recipe import exposure, smear_mm, spot_on_surface_mm
 
 GRID = ("size.width_mm", "size.height_mm", "size.pitch_mm", "size.dot_pitch_mm")
 """What the grid's dots follow from."""
+FIXTURE = all_but("fixture", "shown")
+"""What a fixture's pockets follow from: not which of them is looked at."""
 
 
 @value(reads=(*GRID, "size.repeat"))
-def grid_size(asked: Asked) -> tuple[int, int, int]:
+def grid_counts(asked: Asked) -> tuple[int, int, int]:
     """Columns and rows of the grid, and how often the artwork lies side by side."""
     size = asked.spec.size
     return size.cols, size.rows, size.repeat
@@ -24,12 +25,6 @@ def cell_mm(asked: Asked) -> tuple[float, float]:
 
 
 _SIDE = ("substrate.polarity", "side")
-
-
-@value(reads=_SIDE)
-def polarity(asked: Asked) -> Polarity:
-    """What the beam does here."""
-    return asked.spec.polarity
 
 
 @value(reads=_SIDE)
