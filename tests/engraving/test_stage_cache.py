@@ -37,12 +37,13 @@ def copied(found):
     return pickle.loads(pickle.dumps(found))  # noqa: S301
 
 
-def test_what_stands_under_two_keys_counts_once():
-    cache, first = StageCache(12_000), Counted(np.zeros(10_000, np.uint8))
-    found = cache.get("a", first)
-    cache.get("b", lambda: found)
-    cache.get("a", first)
-    assert first.made == 1
+def test_what_is_larger_than_all_room_is_given_and_not_kept():
+    cache, small, large = StageCache(1_000), Counted(3.0), Counted(b"x" * 10_000)
+    cache.get("small", small)
+    for _ in range(2):
+        assert cache.get("large", large) == b"x" * 10_000
+    cache.get("small", small)
+    assert (small.made, large.made) == (1, 2)
 
 
 def test_small_ones_stay_together():

@@ -10,13 +10,12 @@ from PIL import Image
 from engraving.camera import bed_marks
 from engraving.geometry.rotation import turned_about
 from engraving.jobspec import MachinePart
-from engraving.place import piece_at, piece_box
+from engraving.place import from_picture, piece_at, piece_box
 from standins.camera import Lying, hidden_camera, photograph_bed
 from support.bed import WOOD, marks_photo
 from workshop.bench import services as bench
 from workshop.jobs.camera import bed_camera
 from workshop.jobs.models import Job
-from workshop.jobs.pictures.bed_geometry import from_picture
 from workshop.jobs.revisions.writer import change, spec_of, updated
 from workshop.shelf.services import duplicate_machine, machine_values, save_machine
 

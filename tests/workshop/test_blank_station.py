@@ -1,7 +1,9 @@
 """The Blank station and the shelf of blanks."""
 
 import io
+import re
 
+import numpy as np
 import pytest
 from PIL import Image
 
@@ -248,6 +250,9 @@ class TestShelf:
         answer = client.post(
             "/shelf/blanks/preview/", {**PLAIN, "shape": "oval", "height_mm": "60"}
         )
-        assert b'rx="50.00" ry="30.00"' in answer.content
+        face = re.search(r'__face" d="M([^"]*)Z"', answer.content.decode())[1]
+        edge = np.array([point.split() for point in face.split("L")], float)
+        assert np.abs(edge).max(axis=0).tolist() == [50, 30]
+        assert np.allclose(np.hypot(*(edge / [50, 30]).T), 1, atol=1e-4)
         answer = client.post("/shelf/blanks/preview/", {**PLAIN, "shape": "wall"})
         assert b"a measure is missing" in answer.content

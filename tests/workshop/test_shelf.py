@@ -1,13 +1,14 @@
 """The shelf in the browser's words: machines, substrates, recipes and their versions."""
 
 import csv
+import importlib
 import io
 import json
 import time
 
 import pytest
 
-from engraving.jobspec import JobSpec
+from engraving.jobspec import JobSpec, MachinePart
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.forms import MachineForm, RecipeForm, SubstrateForm
 from workshop.shelf.models import Machine, Recipe, Substrate
@@ -23,6 +24,7 @@ from workshop.shelf.services import (
     substrate_values,
 )
 from workshop.shelf.services.machines import STARTS
+from workshop.shell.choices import labelled
 
 
 def posted(form):
@@ -322,3 +324,24 @@ def test_continuous_tone_and_presets_reach_the_job(shelf, ticket, act):
     spec: JobSpec = spec_of(ticket)
     assert (spec.dots.method, spec.dots.floor, spec.dots.ceiling) == ("power", 25, 100)
     assert (spec.tone.gamma, spec.burn.rows, spec.burn.air) == (1.4, "y", True)
+
+
+ROOMS = ("shelf", *(f"jobs.stations.{one}" for one in
+         ("artwork", "blank", "burn", "dots", "place", "tone")))  # fmt: skip
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("room", ROOMS)
+def test_every_choice_of_a_form_can_be_made(room):
+    # A value of the job's types without a word, or a word without one, would raise.
+    module = importlib.import_module(f"workshop.{room}.choices")
+    made = [one for name, one in vars(module).items() if name.endswith("_choices")]
+    assert made
+    assert all(len(one()) > 1 for one in made)
+
+
+def test_a_value_without_a_word_is_not_forgotten():
+    with pytest.raises(LookupError, match="crlf"):
+        labelled(MachinePart, "line_end", {"lf": "LF"})
+    with pytest.raises(TypeError, match="no choice"):
+        labelled(MachinePart, "decimals")

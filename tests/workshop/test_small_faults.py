@@ -11,7 +11,8 @@ from engraving.check import Finding, Severity, check_job
 from engraving.dots import METHODS, make_dots
 from engraving.errors import InputError
 from engraving.jobspec import DotsPart
-from engraving.place import engravable_mask
+from engraving.place import burned_box, engravable_mask
+from engraving.recipe import run_ups_mm
 from support.gate import signed_gcode
 from support.jobs import changed, png
 from workshop.jobs.exports import opening
@@ -20,6 +21,7 @@ from workshop.jobs.pictures.intake import keep_artwork
 from workshop.jobs.pictures.windows import view_keys
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.stations.burn.facts import burn_facts
+from workshop.jobs.stations.place.facts import bed_facts
 from workshop.jobs.ticket.findings import full_check, quick_findings
 from workshop.jobs.ticket.lifecycle import open_job
 from workshop.jobs.ticket.readings import full_readings
@@ -45,6 +47,21 @@ def inches():
     token = inches_shown.set(True)
     yield
     inches_shown.reset(token)
+
+
+@pytest.mark.parametrize(("rows", "room"), [("x", (1.5, 0)), ("y", (0, 1.5))])
+def test_run_ups_are_drawn_where_the_rows_run(act, ticket, rows, room):
+    act("burn", speed="94.868", rows=rows)
+    spec = spec_of(ticket)
+    assert run_ups_mm(spec) == pytest.approx(room, abs=1e-3)
+    box, facts = burned_box(spec), bed_facts(spec, ticket)
+    assert facts["runs"].left == pytest.approx(box.left - room[0], abs=0.002)
+    assert facts["runs"].front == pytest.approx(box.front - room[1], abs=0.002)
+    drawn = np.array(re.findall(r"([\d.]+) ([\d.]+)", facts["run_ups"]), float)
+    wide, high = np.ptp(drawn, axis=0)
+    assert (wide, high) == pytest.approx(
+        (box.width + 2 * room[0], box.height + 2 * room[1]), abs=0.002
+    )
 
 
 class TestToneLine:

@@ -6,13 +6,7 @@ from engraving.cards import fastest_mm_s
 from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import JobSpec
 from engraving.place import Box, burned_box, burning_order, centred, inside_bed
-from engraving.recipe import (
-    row_acceleration,
-    row_ways,
-    run_up_mm,
-)
-
-_ALONG_X, _ALONG_Y = 0.0, 90.0
+from engraving.recipe import row_acceleration, run_ups_mm
 
 
 @rule()
@@ -60,20 +54,6 @@ def zero_is_where_the_head_stands(facts: Facts) -> Finding | Fine | None:
     )
 
 
-def _run_up(spec: JobSpec) -> float:
-    """Return the run-up left and right of the rows; rows along Y need none there."""
-    if _ALONG_X not in row_ways(spec):
-        return 0.0
-    return run_up_mm(fastest_mm_s(spec), row_acceleration(spec, (_ALONG_X,)))
-
-
-def _run_up_y(spec: JobSpec) -> float:
-    """Return the run-up before and behind rows along Y."""
-    if _ALONG_Y not in row_ways(spec):
-        return 0.0
-    return run_up_mm(spec.burn.speed_mm_s, row_acceleration(spec, (_ALONG_Y,)))
-
-
 def _overhang_mm(box: Box, spec: JobSpec) -> float:
     machine = spec.machine
     return max(
@@ -115,7 +95,7 @@ def run_up_on_the_bed(facts: Facts) -> Finding | Fine | None:
     piece = burned_box(spec)
     if not inside_bed(piece, spec.machine):
         return None
-    run_up, along_y = _run_up(spec), _run_up_y(spec)
+    run_up, along_y = run_ups_mm(spec, fastest_mm_s(spec))
     box = burned_box(spec, run_up, along_y)
     room = min(piece.left, spec.machine.bed_width_mm - piece.right)
     if along_y > run_up:

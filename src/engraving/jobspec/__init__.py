@@ -24,7 +24,7 @@ from engraving.jobspec.blank import (
     SizePart,
     SubstratePart,
 )
-from engraving.jobspec.burn import BurnPart, OperationKind, RecipePart
+from engraving.jobspec.burn import BURN_SETTINGS, BurnPart, OperationKind, RecipePart
 from engraving.jobspec.card import MOST_CELLS_ALONG, AxisPart, CardKind, CardPart
 from engraving.jobspec.dots import LARGEST_SCREEN_MM, DotsPart, Scan
 from engraving.jobspec.edits import (
@@ -64,8 +64,10 @@ from engraving.jobspec.operations import (
 )
 from engraving.jobspec.reproduction import ReproductionPart
 from engraving.jobspec.tone import GROUPS, MOST_POINTS, MOST_SHADES, TonePart
+from engraving.jobspec.values import values_of
 
 __all__ = [
+    "BURN_SETTINGS",
     "COARSEST_PITCH_MM",
     "FINEST_PITCH_MM",
     "GROUPS",
@@ -134,4 +136,5 @@ __all__ = [
     "explain",
     "interpolate_specs",
     "sentence",
+    "values_of",
 ]

@@ -15,26 +15,17 @@ Origin = Literal["start", "carried", "card", "burn", "hand"]
 Confidence = Literal["untested", "tried", "proven"]
 
 
-class BurnPart(Part):
-    """Power, speed and passes; usually what a recipe says.
+class BurnSettings(Part):
+    """What a recipe settles of a burn, and a burn does as it is told.
 
-    ``recipe_dose`` is the dose of solid areas in J/mm² that the substrate's
-    look is known for; 0 is unknown, and any dose then looks like the recipe's.
-    Without a recipe ``begun_with`` names what its settings were taken from, if
-    anything. ``rows`` says along which axis they run; with ``cross`` all passes are
-    burned once more along the other. ``focus_mm`` is how far the focus lies
-    above the surface.
+    With ``cross`` all passes are burned once more along the other axis.
+    ``focus_mm`` is how far the focus lies above the surface.
     """
 
-    recipe: Name = ""
-    recipe_version: int = Field(0, ge=0, description="of the recipe; 0: by hand")
-    recipe_dose: float = Field(0.0, ge=0, le=1e6)
-    begun_with: Name = ""
     speed_mm_s: float = Field(100.0, gt=0, le=20000)
     power: Percent = 40.0
     passes: int = Field(1, ge=1, le=50)
     both_ways: bool = True
-    rows: Literal["x", "y"] = "x"
     cross: bool = False
     air: bool = False
     focus_mm: float = Field(0.0, ge=-100, le=100)
@@ -42,7 +33,26 @@ class BurnPart(Part):
     pulse_ns: float = Field(0.0, ge=0, le=100000)
 
 
-class RecipePart(Part):
+BURN_SETTINGS = tuple(BurnSettings.model_fields)
+
+
+class BurnPart(BurnSettings):
+    """Power, speed and passes; usually what a recipe says.
+
+    ``recipe_dose`` is the dose of solid areas in J/mm² that the substrate's
+    look is known for; 0 is unknown, and any dose then looks like the recipe's.
+    Without a recipe ``begun_with`` names what its settings were taken from, if
+    anything. ``rows`` says along which axis they run.
+    """
+
+    recipe: Name = ""
+    recipe_version: int = Field(0, ge=0, description="of the recipe; 0: by hand")
+    recipe_dose: float = Field(0.0, ge=0, le=1e6)
+    begun_with: Name = ""
+    rows: Literal["x", "y"] = "x"
+
+
+class RecipePart(BurnSettings):
     """What works for one substrate on one machine, for one kind of operation.
 
     ``power`` is the highest, ``lowest_power`` that of the lightest tone where
@@ -53,20 +63,11 @@ class RecipePart(Part):
 
     kind: OperationKind = "dots"
     lens: Name = ""
-    speed_mm_s: float = Field(100.0, gt=0, le=20000)
-    power: Percent = 40.0
     lowest_power: Percent = 0.0
-    passes: int = Field(1, ge=1, le=50)
     pitch_mm: float = Field(0.1, ge=FINEST_PITCH_MM, le=COARSEST_PITCH_MM)
     method: Name = "floyd-steinberg"
     tone: TonePart | None = None
-    both_ways: bool = True
     angle_deg: float = Field(0.0, ge=-180, le=180)
-    cross: bool = False
-    air: bool = False
-    focus_mm: float = Field(0.0, ge=-100, le=100)
-    pulse_khz: float = Field(0.0, ge=0, le=10000)
-    pulse_ns: float = Field(0.0, ge=0, le=100000)
     patches: tuple[tuple[Percent, Lightness], ...] = Field((), max_length=MOST_PATCHES)
     cleaning: str = Field("", max_length=1000)
     coating: str = Field("", max_length=1000)

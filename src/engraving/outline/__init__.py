@@ -3,7 +3,7 @@
 from engraving.outline.dxf import read_dxf, write_dxf
 from engraving.outline.hatch import hatch_lines
 from engraving.outline.order import Path
-from engraving.outline.paths import Followed, FollowNotes, follow, path_data
+from engraving.outline.paths import Followed, FollowNotes, follow
 from engraving.outline.shapes import (
     Shapes,
     blank_area,
@@ -30,7 +30,6 @@ __all__ = [
     "hatch_lines",
     "kept_areas",
     "outline_shape",
-    "path_data",
     "read_dxf",
     "read_svg",
     "ring_as_burned",

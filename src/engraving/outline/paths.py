@@ -238,10 +238,3 @@ def _less(pieces: Sequence[LineString], gone: shapely.Geometry) -> list[LineStri
     """Return what of some lines does not lie on others."""
     left = (shapely.difference(piece, gone, grid_size=_GRID_MM) for piece in pieces)
     return [line for one in left for line in lines_of(one, _SHARED_MM)]
-
-
-def path_data(paths: list[Path], deep_mm: float) -> str:
-    """Return SVG path data of lines on the bed, y counted from its back."""
-    return "".join(
-        "M" + "L".join(f"{x:.3f} {deep_mm - y:.3f}" for x, y in path) for path in paths
-    )

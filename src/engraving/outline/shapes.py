@@ -8,19 +8,18 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-import numpy as np
 import shapely
 from shapely import LineString, MultiPolygon, Point, Polygon, STRtree
 from shapely.affinity import rotate, scale, translate
 from shapely.geometry import box
 
 from engraving.drawing import DrawnShapes, drawn_shapes, solid
-from engraving.jobspec import DrawingPart, JobSpec, OperationPart
+from engraving.geometry.polygons import polygons, rounded
+from engraving.jobspec import JobSpec, OperationPart
 from engraving.outline.grown import Grown, grown
+from engraving.place import from_picture, lying_face
 
 _Shape = TypeVar("_Shape", bound=shapely.Geometry)
-
-_QUARTER = 24
 
 
 @dataclass(frozen=True)
@@ -54,7 +53,7 @@ class Shapes:
     @property
     def solid(self) -> MultiPolygon:
         """The areas as one valid geometry, what crosses or touches made one."""
-        return _many(solid(self.areas.geoms))
+        return polygons(solid(self.areas.geoms))
 
 
 def outline_shape(
@@ -75,9 +74,9 @@ def outline_shape(
         whole = _rectangle(spec).buffer(out + kerf, join_style="mitre")
         if operation.shape == "rounded":
             corner = operation.corner_mm + max(operation.offset_mm, 0)
-            plain, whole = _rounded(plain, corner), _rounded(whole, corner)
-        return Shapes(_many(whole), bodies=_many(plain))
-    seen = Shapes(_many(blank_area(spec)))
+            plain, whole = rounded(plain, corner), rounded(whole, corner)
+        return Shapes(polygons(whole), bodies=polygons(plain))
+    seen = Shapes(polygons(blank_area(spec)))
     if operation.placed:
         seen = _as_burned(spec, chosen(operation, found))
     bodies = grown(list(seen.areas.geoms), out, kerf_mm=0.0)
@@ -117,9 +116,9 @@ def chosen(operation: OperationPart, found: MultiPolygon | None) -> Shapes:
         lines, merged, closed = (), 0, 0
     if operation.inverted and not kept.is_empty:
         room = box(*kept.bounds).buffer(operation.frame_mm, join_style="mitre")
-        kept = _many(room.difference(solid(kept.geoms)))
+        kept = polygons(room.difference(solid(kept.geoms)))
     laid = tuple(_laid(operation, one) for one in lines)
-    return Shapes(_laid_many(operation, kept), laid, merged=merged, closed=closed)
+    return Shapes(_laidpolygons(operation, kept), laid, merged=merged, closed=closed)
 
 
 def without(areas: MultiPolygon, left_out: Iterable[tuple[float, float]]) -> MultiPolygon:
@@ -176,7 +175,7 @@ def _laid(operation: OperationPart, shape: _Shape) -> _Shape:
     return translate(turned, operation.move_x_mm, operation.move_y_mm)
 
 
-def _laid_many(operation: OperationPart, areas: MultiPolygon) -> MultiPolygon:
+def _laidpolygons(operation: OperationPart, areas: MultiPolygon) -> MultiPolygon:
     return MultiPolygon([_laid(operation, one) for one in areas.geoms])
 
 
@@ -195,38 +194,11 @@ def _as_burned(spec: JobSpec, seen: Shapes) -> Shapes:
     return replace(seen, areas=MultiPolygon(areas), lines=tuple(lines))
 
 
-def _many(shape: shapely.Geometry) -> MultiPolygon:
-    parts = shapely.get_parts(shape) if not isinstance(shape, Polygon) else [shape]
-    return MultiPolygon(
-        [one for one in parts if isinstance(one, Polygon) and not one.is_empty]
-    )
-
-
 def _rectangle(spec: JobSpec) -> Polygon:
     wide, high = spec.size.width_mm / 2, spec.size.height_mm / 2
     return box(-wide, -high, wide, high)
 
 
-def _rounded(shape: Polygon, corner_mm: float) -> Polygon:
-    left, low, right, high = shape.bounds
-    corner = min(corner_mm, (right - left) / 2 - 1e-6, (high - low) / 2 - 1e-6)
-    if corner <= 0:
-        return shape
-    return shape.buffer(-corner, join_style="mitre").buffer(corner, quad_segs=_QUARTER)
-
-
 def blank_area(spec: JobSpec) -> shapely.Geometry:
-    """Return the blank's edge as it lies under the picture."""
-    blank, size = spec.blank, spec.size
-    way = -1 if spec.mirrored else 1
-    x, y = -way * size.offset_x_mm, -size.offset_y_mm
-    wide, high = blank.width_mm / 2, blank.height_mm / 2
-    if blank.shape in ("disc", "oval"):
-        turn = np.linspace(0, 2 * np.pi, 8 * _QUARTER, endpoint=False)
-        edge = np.stack([x + wide * np.cos(turn), y + high * np.sin(turn)], axis=1)
-        return Polygon(edge)
-    if blank.shape == "outline":
-        drawn = solid(drawn_shapes(DrawingPart(rings=blank.outline)).areas)
-        return translate(scale(drawn, way, 1, origin=(0, 0)), x, y)
-    plain = box(x - wide, y - high, x + wide, y + high)
-    return _rounded(plain, blank.corner_mm) if blank.shape == "rounded" else plain
+    """Return the blank's edge as it lies under the picture, mirrored as it is burned."""
+    return translate(lying_face(spec), *from_picture(spec))

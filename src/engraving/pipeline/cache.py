@@ -3,12 +3,13 @@
 import hashlib
 import json
 import threading
-from collections import OrderedDict
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar, cast
 
 import numpy as np
+from cachetools import LRUCache
 from shapely import get_num_coordinates
 from shapely.geometry.base import BaseGeometry
 
@@ -34,8 +35,7 @@ class StageCache:
     """
 
     def __init__(self, most_bytes: int) -> None:
-        self._most = most_bytes
-        self._kept: OrderedDict[str, tuple[Any, int]] = OrderedDict()
+        self._kept: LRUCache[str, Any] = LRUCache(most_bytes, getsizeof=_size)
         self._lock = threading.Lock()
         self._busy: dict[str, threading.Lock] = {}
 
@@ -45,24 +45,19 @@ class StageCache:
         Two threads that ask for the same key wait for one computation.
         """
         with self._lock:
-            found = self._find(key)
-            if found is not None:
-                return cast("T", found[0])
+            if key in self._kept:
+                return cast("T", self._kept[key])
             busy = self._busy.setdefault(key, threading.Lock())
         with busy:
             with self._lock:
-                found = self._find(key)
-                if found is not None:
-                    return cast("T", found[0])
+                if key in self._kept:
+                    return cast("T", self._kept[key])
             try:
                 result = make()
-            except BaseException:
+                self._keep(key, result)
+            finally:
                 with self._lock:
                     self._busy.pop(key, None)
-                raise
-            with self._lock:
-                self._keep(key, result)
-                self._busy.pop(key, None)
         return result
 
     @property
@@ -70,20 +65,10 @@ class StageCache:
         """Whether something is being made."""
         return bool(self._busy)
 
-    def _find(self, key: str) -> tuple[Any, int] | None:
-        found = self._kept.get(key)
-        if found is not None:
-            self._kept.move_to_end(key)
-        return found
-
     def _keep(self, key: str, result: object) -> None:
-        self._kept[key] = (result, _size(result))
-        while self._taken() > self._most and len(self._kept) > 1:
-            self._kept.popitem(last=False)
-
-    def _taken(self) -> int:
-        """Return how many bytes are kept; what stands under two keys is there once."""
-        return sum({id(result): size for result, size in self._kept.values()}.values())
+        # What alone is larger than all there is room for is made anew each time.
+        with self._lock, suppress(ValueError):
+            self._kept[key] = result
 
 
 def _size(result: object) -> int:

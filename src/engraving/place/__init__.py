@@ -10,13 +10,16 @@ from engraving.place.bed import (
     inside_bed,
     piece_box,
     reach_box,
-    run_up_box,
 )
 from engraving.place.blank import (
     edge_bleed_mm,
+    engravable_area,
     engravable_box,
     engravable_mask,
+    face_area,
     face_mask,
+    from_picture,
+    lying_face,
 )
 from engraving.place.border import border_line
 from engraving.place.frame import Frame, frame_of
@@ -65,13 +68,17 @@ __all__ = [
     "centred",
     "diameter_mm",
     "edge_bleed_mm",
+    "engravable_area",
     "engravable_box",
     "engravable_mask",
+    "face_area",
     "face_mask",
     "frame_of",
     "from_anchor",
+    "from_picture",
     "inside_bed",
     "job_zero",
+    "lying_face",
     "mm_per_degree",
     "mounted",
     "piece_at",
@@ -83,7 +90,6 @@ __all__ = [
     "repeating_pitch_mm",
     "ring_diameter_mm",
     "rotary_surface",
-    "run_up_box",
     "shown_piece",
     "slant_mm",
     "surface_steps_per_mm",

@@ -104,11 +104,6 @@ def anchor_of(size: SizePart, place: PlacePart, anchor: str) -> tuple[float, flo
     return turned_about(*anchor_point(box, anchor), box.middle, place.turn_deg)
 
 
-def run_up_box(size: SizePart, place: PlacePart, run_up: float) -> Box:
-    """Return the rectangle with the run-up in mm on both sides."""
-    return piece_box(size, place).grown(run_up)
-
-
 def inside_bed(box: Box, machine: MachinePart) -> bool:
     """Return whether a box lies on the bed, its edge included."""
     return (

@@ -1,13 +1,53 @@
-"""The part of the burn grid that lies on the blank."""
+"""The blank's face and its engravable area: their edges, and the dots on them."""
 
 import cv2
 import numpy as np
+import shapely
 from numpy.typing import NDArray
+from shapely import MultiPolygon
+from shapely.affinity import scale, translate
 
 from engraving.artwork.shapes import depth_mm
-from engraving.jobspec import Area, BlankPart, SizePart
+from engraving.drawing import drawn_shapes, solid
+from engraving.geometry.polygons import ellipse, polygons, rounded
+from engraving.jobspec import Area, BlankPart, DrawingPart, JobSpec, SizePart
 
 _BITS = 6
+
+
+def face_area(blank: BlankPart) -> shapely.Geometry:
+    """Return the blank's face in mm about its middle, y away from the operator."""
+    if blank.shape in ("disc", "oval"):
+        return ellipse(blank.width_mm, blank.height_mm)
+    if blank.shape == "outline":
+        return solid(drawn_shapes(DrawingPart(rings=blank.outline)).areas)
+    wide, high = blank.width_mm / 2, blank.height_mm / 2
+    plain = shapely.box(-wide, -high, wide, high)
+    return rounded(plain, blank.corner_mm) if blank.shape == "rounded" else plain
+
+
+def engravable_area(blank: BlankPart) -> MultiPolygon:
+    """Return where the blank may be engraved, as `face_area`; it may be empty."""
+    face = face_area(blank)
+    if blank.area is None:
+        return polygons(face.buffer(-blank.margin_mm, join_style="mitre"))
+    area = blank.area
+    wide, high = area.width_mm, area.height_mm
+    plain = shapely.box(-wide / 2, -high / 2, wide / 2, high / 2)
+    shape = ellipse(wide, high) if area.shape == "oval" else plain
+    return polygons(face.intersection(translate(shape, area.x_mm, area.y_mm)))
+
+
+def lying_face(spec: JobSpec) -> shapely.Geometry:
+    """Return the face of a job's blank about its middle, mirrored as it is burned."""
+    face = face_area(spec.blank)
+    return scale(face, -1, 1, origin=(0, 0)) if spec.mirrored else face
+
+
+def from_picture(spec: JobSpec) -> tuple[float, float]:
+    """Return in mm where the blank's middle lies from the picture's, neither turned."""
+    size = spec.size
+    return (size.offset_x_mm if spec.mirrored else -size.offset_x_mm), -size.offset_y_mm
 
 
 def edge_bleed_mm(size: SizePart) -> float:

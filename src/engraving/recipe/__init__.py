@@ -25,6 +25,7 @@ from engraving.recipe.dose import (
     row_top_speed,
     row_ways,
     run_up_mm,
+    run_ups_mm,
     smear_mm,
     watts,
 )
@@ -68,6 +69,7 @@ __all__ = [
     "row_top_speed",
     "row_ways",
     "run_up_mm",
+    "run_ups_mm",
     "setting",
     "smear_mm",
     "spot_of",

@@ -2,12 +2,7 @@
 
 from typing import Any
 
-from engraving.jobspec import JobSpec, RecipePart
-
-_OF_BURN = (
-    "speed_mm_s", "power", "passes", "both_ways", "cross", "air", "focus_mm", "pulse_khz",
-    "pulse_ns",
-)  # fmt: skip
+from engraving.jobspec import BURN_SETTINGS, JobSpec, RecipePart
 
 
 def recipe_of(spec: JobSpec, **more: Any) -> RecipePart:
@@ -21,7 +16,7 @@ def recipe_of(spec: JobSpec, **more: Any) -> RecipePart:
     """
     burn, dots = spec.burn, spec.dots
     tones = dots.method == "power"
-    values = {name: getattr(burn, name) for name in _OF_BURN}
+    values = {name: getattr(burn, name) for name in BURN_SETTINGS}
     measured = spec.reproduction.mode == "measured"
     return RecipePart.model_validate(
         {

@@ -116,6 +116,27 @@ def row_top_speed(spec: JobSpec) -> float:
     return min(spec.machine.top_speed_along(angle) for angle in row_angles(spec))
 
 
+def run_ups_mm(spec: JobSpec, speed_mm_s: float | None = None) -> tuple[float, float]:
+    """Return the run-up that a job's rows need, in mm.
+
+    Parameters
+    ----------
+    spec : JobSpec
+    speed_mm_s : float, optional
+        Of the fastest rows; the job's where it is not given.
+
+    Returns
+    -------
+    beside, before : float
+        At both ends of rows along X, and of rows along Y; 0 where none run so.
+    """
+    fastest = spec.burn.speed_mm_s if speed_mm_s is None else speed_mm_s
+    found = {
+        way: run_up_mm(fastest, row_acceleration(spec, (way,))) for way in row_ways(spec)
+    }
+    return found.get(0.0, 0.0), found.get(90.0, 0.0)
+
+
 def quickest_row_speed_mm_s(width_mm: float, acceleration_mm_s2: float) -> float:
     """Return the speed that finishes a row soonest, run-ups included.
 

@@ -123,8 +123,3 @@ def show_time(seconds: float) -> str:
     hours, rest = divmod(whole, 3600)
     minutes, left = divmod(rest, 60)
     return f"{hours}:{minutes:02d}:{left:02d}" if hours else f"{minutes}:{left:02d}"
-
-
-def show_bytes(size: int) -> str:
-    """Return a file size in KB or MB."""
-    return f"{size / 1e6:.1f} MB" if size >= 1e6 else f"{max(size / 1e3, 0.1):.1f} KB"

@@ -20,14 +20,15 @@ from engraving.camera import (
     find_blanks,
 )
 from engraving.errors import InputError
+from engraving.geometry.polygons import path_data
 from engraving.geometry.rotation import turned_about
 from engraving.jobspec import (
     MOST_POCKETS,
     JobSpec,
     MachinePart,
 )
+from engraving.place import from_picture
 from workshop.jobs.models import Job
-from workshop.jobs.pictures.bed_geometry import from_picture
 from workshop.jobs.revisions.writer import change, spec_of, updated
 from workshop.shelf.models import Machine
 from workshop.shelf.services.photos import keep_image, read_photo
@@ -145,7 +146,7 @@ def camera_facts(job: Job, spec: JobSpec) -> dict[str, Any]:
 
 def _found_row(at: int, one: FoundBlank, spec: JobSpec) -> dict[str, Any]:
     deep = spec.machine.bed_height_mm
-    path = "M" + "L".join(f"{x:.2f} {deep - y:.2f}" for x, y in one.outline) + "Z"
+    path = path_data([one.outline], deep_mm=deep, closed=True)
     return {
         "at": at,
         "one": one,

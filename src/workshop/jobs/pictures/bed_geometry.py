@@ -2,9 +2,12 @@
 
 from typing import Any
 
+from shapely.affinity import translate
+
+from engraving.geometry.polygons import path_data, polygons, rings
 from engraving.geometry.rotation import turned_about
 from engraving.jobspec import JobSpec
-from engraving.place import Box, piece_box
+from engraving.place import Box, from_picture, lying_face, piece_box
 
 
 def svg_turn(spec: JobSpec, more_deg: float = 0.0) -> str:
@@ -17,29 +20,21 @@ def svg_turn(spec: JobSpec, more_deg: float = 0.0) -> str:
     return f"rotate({-turn:.4f} {x:.4f} {deep:.4f})"
 
 
-def from_picture(spec: JobSpec) -> tuple[float, float]:
-    """Return where the blank's middle lies from the picture's, both lying straight."""
-    size = spec.size
-    return (size.offset_x_mm if spec.mirrored else -size.offset_x_mm), -size.offset_y_mm
-
-
 def drawn_blank(spec: JobSpec) -> dict[str, Any]:
     """Return what draws a blank on the bed, y counted from the back."""
     box, blank = piece_box(spec.size, spec.place), spec.blank
     across, up = from_picture(spec)
     x, y = box.middle[0] + across, box.middle[1] + up
     return {
-        "shape": blank.shape,
-        "cx": x,
-        "cy": spec.machine.bed_height_mm - y,
         "left": x - blank.width_mm / 2,
         "top": spec.machine.bed_height_mm - y - blank.height_mm / 2,
         "width": blank.width_mm,
         "height": blank.height_mm,
-        "rx": blank.width_mm / 2,
-        "ry": blank.height_mm / 2,
-        "corner": blank.corner_mm if blank.shape == "rounded" else 2,
-        "outline": _outline_path(spec),
+        "edge": path_data(
+            rings(polygons(translate(lying_face(spec), x, y)).geoms),
+            deep_mm=spec.machine.bed_height_mm,
+            closed=True,
+        ),
         "ground": spec.substrate.ground,
     }
 
@@ -55,12 +50,3 @@ def blank_on_bed(spec: JobSpec) -> Box:
     ]
     xs, ys = zip(*corners, strict=True)
     return Box(min(xs), min(ys), max(xs), max(ys))
-
-
-def _outline_path(spec: JobSpec) -> str:
-    """Return the blank's outline as SVG path data about its middle, mirrored as burned."""
-    way = -1 if spec.mirrored else 1
-    return "".join(
-        "M" + "L".join(f"{way * x:.3f} {y:.3f}" for x, y in ring) + "Z"
-        for ring in spec.blank.outline
-    )

@@ -3,6 +3,7 @@
 from typing import Any
 
 from engraving.jobspec import (
+    BURN_SETTINGS,
     JobSpec,
     RecipePart,
     SidePart,
@@ -13,12 +14,6 @@ from engraving.place import burned_box, centred, engravable_box, mounted
 from workshop.jobs.revisions.writer import updated
 from workshop.shelf.models import Recipe
 from workshop.shelf.services import recipe_dose, recipe_part
-
-_OF_RECIPE = (
-    "speed_mm_s", "power", "passes", "both_ways", "cross", "air", "focus_mm", "pulse_khz",
-    "pulse_ns",
-)  # fmt: skip
-"""What a job's burn takes from a recipe as it stands."""
 
 
 def side_of(spec: JobSpec, substrate: SubstratePart) -> SidePart:
@@ -62,7 +57,7 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
     machine = spec.machine
     if part.lens:
         machine = updated(spec, {"machine": {"lens": part.lens}}).machine
-    burn = {name: getattr(part, name) for name in _OF_RECIPE}
+    burn = {name: getattr(part, name) for name in BURN_SETTINGS}
     changes: dict[str, dict[str, Any]] = {
         "machine": machine.model_dump(mode="json"),
         "burn": {
@@ -113,7 +108,7 @@ def with_start(spec: JobSpec, part: RecipePart, source: str) -> JobSpec:
     source : str
         What they were taken from; the job says so until a recipe vouches for it.
     """
-    burn = {name: getattr(part, name) for name in _OF_RECIPE}
+    burn = {name: getattr(part, name) for name in BURN_SETTINGS}
     changes: dict[str, dict[str, Any]] = {"burn": {**burn, "begun_with": source[:200]}}
     if not spec.keeps_dots:
         changes["size"] = {"pitch_mm": part.pitch_mm, "dot_pitch_mm": None}

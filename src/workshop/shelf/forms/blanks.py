@@ -4,20 +4,11 @@ from typing import Any
 
 from django import forms
 
+from workshop.shelf import choices
 from workshop.shelf.models import Blank, Substrate
 from workshop.shell.names import NameField
 from workshop.shell.quantity import QuantityField
 
-SHAPES = [
-    ("rectangle", "Rectangle"),
-    ("rounded", "Rounded rectangle"),
-    ("disc", "Disc"),
-    ("oval", "Oval"),
-    ("ring", "Ring band"),
-    ("wall", "Cylinder wall"),
-    ("taper", "Tapered wall"),
-    ("outline", "Free outline"),
-]
 _MOST_COLOURS = 8
 
 
@@ -31,7 +22,7 @@ class ShelfBlankForm(forms.Form):
     use_required_attribute = False
 
     name = NameField()
-    shape = forms.ChoiceField(choices=SHAPES, label="Shape")
+    shape = forms.ChoiceField(choices=choices.shape_choices, label="Shape")
     width_mm = _length("Width", 0.1)
     height_mm = _length("Height", 0.1)
     thickness_mm = _length("Thickness", 0, 500)
@@ -41,7 +32,7 @@ class ShelfBlankForm(forms.Form):
     margin_mm = _length("Margin", 0, 500)
     own_area = forms.BooleanField(required=False, label="An area of its own")
     area_shape = forms.ChoiceField(
-        choices=[("rectangle", "Rectangle"), ("oval", "Oval")], required=False, label="Area"
+        choices=choices.area_choices, required=False, label="Area"
     )
     area_width = _length("Area's width", 0.1)
     area_height = _length("Area's height", 0.1)

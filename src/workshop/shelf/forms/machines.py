@@ -71,13 +71,11 @@ class MachineForm(ShelfForm):
     )
     fitted = forms.CharField(required=False, max_length=100)
     s_max = forms.IntegerField(min_value=1, max_value=100000, label="S word of full power")
-    beam = forms.ChoiceField(choices=[("M3", "M3"), ("M4", "M4")], label="Beam on by")
+    beam = forms.ChoiceField(choices=choices.beam_word_choices, label="Beam on by")
     decimals = forms.IntegerField(min_value=1, max_value=5, label="Decimals, at least")
     most_decimals = forms.IntegerField(min_value=1, max_value=5, label="At most")
     inches = forms.BooleanField(required=False, label="Writes inches")
-    line_end = forms.ChoiceField(
-        choices=[("lf", "LF"), ("crlf", "CR LF")], label="Line ends"
-    )
+    line_end = forms.ChoiceField(choices=choices.line_end_choices, label="Line ends")
     air_on = forms.CharField(required=False, max_length=80, label="Air on")
     air_off = forms.CharField(required=False, max_length=80, label="Air off")
     header = forms.CharField(required=False, max_length=2000, widget=forms.Textarea)

@@ -28,9 +28,7 @@ class SubstrateForm(ShelfForm):
     thing = "substrate"
 
     name = NameField()
-    polarity = forms.ChoiceField(
-        choices=[("darkens", "darkens it"), ("lightens", "lightens it")], label="The beam"
-    )
+    polarity = forms.ChoiceField(choices=choices.polarity_choices, label="The beam")
     ground = _colour("Untouched")
     mark = _colour("Burned")
     scorch = _colour("Burned too long")

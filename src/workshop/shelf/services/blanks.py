@@ -5,10 +5,12 @@ from typing import Any, BinaryIO
 
 from django.conf import settings
 from pydantic import ValidationError
+from shapely import Geometry
 
 from engraving.errors import EngravingError, InputError
+from engraving.geometry.polygons import path_data, polygons, rings
 from engraving.jobspec import BlankPart, explain
-from engraving.place import engravable_box, read_outline
+from engraving.place import engravable_area, engravable_box, face_area, read_outline
 from workshop.shelf.models import Blank, Substrate
 from workshop.shelf.services.photos import keep_image, read_photo
 
@@ -168,25 +170,19 @@ def remove_blank(blank: Blank) -> None:
 
 def drawn_blank(part: BlankPart, ground: str = "#d9b88a") -> dict[str, Any]:
     """Return what a drawing of a blank needs, mm from its middle."""
-    x, y, width, height = engravable_box(part)
-    follows = part.shape == "rounded" and part.area is None
-    round_area = part.area.shape == "oval" if part.area else part.shape in ("disc", "oval")
     return {
         "part": part,
         "ground": ground,
         "room": max(part.width_mm, part.height_mm) * 0.08,
         "left": -part.width_mm / 2,
         "top": -part.height_mm / 2,
-        "round": part.shape in ("disc", "oval"),
-        "corner": part.corner_mm if part.shape == "rounded" else 0,
-        "outline": "".join(
-            "M" + "L".join(f"{px:.2f} {py:.2f}" for px, py in ring) + "Z"
-            for ring in part.outline
-        ),
-        "area": {"left": x - width / 2, "top": -y - height / 2, "width": width,
-                 "height": height, "cx": x, "cy": -y, "round": round_area,
-                 "corner": max(part.corner_mm - part.margin_mm, 0) if follows else 0},
-    }  # fmt: skip
+        "face": _edge(face_area(part)),
+        "area": _edge(engravable_area(part)),
+    }
+
+
+def _edge(area: Geometry) -> str:
+    return path_data(rings(polygons(area).geoms), closed=True)
 
 
 def ground_of(substrate: Substrate | None) -> str:

@@ -28,19 +28,13 @@ from workshop.shelf.services.recipes import (
 )
 from workshop.shell.numbers import finite
 
-_SETTINGS = (
-    "kind", "lens", "speed_mm_s", "power", "lowest_power", "passes", "pitch_mm", "method",
-    "both_ways", "angle_deg", "cross", "air", "focus_mm", "pulse_khz", "pulse_ns",
-    "patches", "cleaning", "coating", "origin", "origin_note", "confidence", "rating",
-)  # fmt: skip
+_SETTINGS = tuple(name for name in RecipePart.model_fields if name != "tone")
 COLUMNS = ("name", "substrate", "machine", *_SETTINGS, "favourite", "note")
 """Columns of the table; the first three and speed, power and pitch are needed."""
 _NEEDED = ("name", "substrate", "machine")
-_BOOLEANS = ("both_ways", "cross", "air", "favourite")
-_NUMBERS = (
-    "speed_mm_s", "power", "lowest_power", "passes", "pitch_mm", "angle_deg", "focus_mm",
-    "pulse_khz", "pulse_ns", "rating",
-)  # fmt: skip
+_KINDS = {name: field.annotation for name, field in RecipePart.model_fields.items()}
+_BOOLEANS = {"favourite", *(name for name, kind in _KINDS.items() if kind is bool)}
+_NUMBERS = {name for name, kind in _KINDS.items() if kind in (int, float)}
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _YES = {"yes", "true", "1", "y", "x", "on"}
 _NO = {"no", "false", "0", "n", "", "off"}

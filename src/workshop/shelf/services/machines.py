@@ -9,7 +9,12 @@ from pydantic import ValidationError
 from engraving.errors import EngravingError, InputError
 from engraving.jobspec import LensPart, MachinePart, explain, sentence
 from engraving.jobspec.machine import MOST_LENSES, MOST_SHIFTS
-from engraving.recipe import focused, rayleigh_mm, run_up_mm
+from engraving.recipe import (
+    focused,
+    quickest_row_speed_mm_s,
+    rayleigh_mm,
+    run_up_mm,
+)
 from workshop.shelf.models import Machine
 
 _LENS = ("name", "focal_mm", "spot_mm", "depth_mm", "known")
@@ -261,6 +266,6 @@ def machine_facts(data: Mapping[str, Any]) -> dict[str, Any] | None:
         "lenses": lens_facts(part),
         "run_up": run_up_mm(speed, part.acceleration_mm_s2),
         "smear": part.response_ms / 1000 * speed,
-        "quickest": min((100 * part.acceleration_mm_s2 / 2) ** 0.5, speed),
+        "quickest": min(quickest_row_speed_mm_s(100, part.acceleration_mm_s2), speed),
         "step_um": part.step_mm * 1000,
     }

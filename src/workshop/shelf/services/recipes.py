@@ -22,11 +22,8 @@ from engraving.recipe import (
 )
 from workshop.shelf.models import Machine, Recipe, RecipeVersion, Substrate
 
-FIELDS = (
-    "kind", "lens", "speed_mm_s", "power", "lowest_power", "passes", "pitch_mm", "method",
-    "both_ways", "angle_deg", "cross", "air", "focus_mm", "pulse_khz", "pulse_ns",
-    "cleaning", "coating", "confidence", "rating",
-)  # fmt: skip
+_NOT_TYPED = ("tone", "patches", "origin", "origin_note")
+FIELDS = tuple(name for name in RecipePart.model_fields if name not in _NOT_TYPED)
 """What a recipe's form shows of its settings."""
 
 

@@ -11,7 +11,6 @@ from django.utils.safestring import SafeString, mark_safe
 from workshop.shell.quantity import QuantityField
 from workshop.shell.services import (
     in_shown_unit,
-    show_bytes,
     show_length,
     show_lengths,
     show_number,
@@ -98,12 +97,6 @@ def add_half(value: float) -> float:
 def clock(seconds: float) -> str:
     """Show seconds as m:ss or h:mm:ss."""
     return show_time(seconds)
-
-
-@register.filter
-def bytesize(size: int) -> str:
-    """Show a file size."""
-    return show_bytes(size)
 
 
 @register.filter
@@ -210,12 +203,6 @@ def from_words(origin: str) -> str:
 
 
 @register.filter
-def times(value: float, other: float) -> float:
-    """Multiply, for figures in another unit."""
-    return value * other
-
-
-@register.filter
 def plus(value: float, other: float) -> float:
     """Add, for the measures of a drawing."""
     return value + other
@@ -225,12 +212,6 @@ def plus(value: float, other: float) -> float:
 def minus(value: float, other: float) -> float:
     """Take away, for the measures of a drawing."""
     return value - other
-
-
-@register.filter
-def half(value: float) -> float:
-    """Halve, for the measures of a drawing."""
-    return value / 2
 
 
 @register.filter

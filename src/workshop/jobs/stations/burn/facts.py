@@ -3,7 +3,7 @@
 from typing import Any
 
 from engraving.check import even_dose
-from engraving.jobspec import JobSpec
+from engraving.jobspec import BURN_SETTINGS, JobSpec
 from engraving.recipe import (
     Pulses,
     exposure,
@@ -11,9 +11,8 @@ from engraving.recipe import (
     line_energy_j_mm,
     pulses,
     quickest_mm_s,
-    row_acceleration,
     row_top_speed,
-    run_up_mm,
+    run_ups_mm,
     variants,
     watts,
 )
@@ -29,7 +28,7 @@ def burn_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
     burn, machine = spec.burn, spec.machine
     power_w = watts(burn.power, machine.rated_power_w)
     return {
-        "run_up": run_up_mm(burn.speed_mm_s, row_acceleration(spec)),
+        "run_up": max(run_ups_mm(spec)),
         "dose": job_dose_j_mm2(spec),
         "line_energy": line_energy_j_mm(power_w, burn.speed_mm_s),
         "watts": power_w,
@@ -79,17 +78,11 @@ def _even(spec: JobSpec) -> dict[str, str] | None:
     return {"set": f"{field}={value:.1f}", "says": f"Same dose at {label}"}
 
 
-_OF_RECIPE = (
-    "speed_mm_s", "power", "passes", "both_ways", "rows", "cross", "air", "focus_mm",
-    "pulse_khz", "pulse_ns",
-)  # fmt: skip
-
-
 def _differs(spec: JobSpec, job: Job) -> bool:
     """Whether the job burns otherwise than its recipe says now."""
     if job.recipe is None:
         return False
     part, burn = recipe_part(job.recipe), spec.burn
-    if any(getattr(part, name) != getattr(burn, name) for name in _OF_RECIPE):
+    if any(getattr(part, name) != getattr(burn, name) for name in (*BURN_SETTINGS, "rows")):
         return True
     return abs(part.pitch_mm - spec.size.pitch_mm) > 1e-9

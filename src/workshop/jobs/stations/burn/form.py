@@ -4,6 +4,7 @@ from typing import Any
 
 from django import forms
 
+from workshop.jobs.stations.burn.choices import row_choices
 from workshop.jobs.stations.form import StationForm, model_choice
 from workshop.shelf.models import Machine, Recipe
 from workshop.shell.numbers import finite
@@ -26,7 +27,7 @@ class BurnForm(StationForm):
     direction = forms.ChoiceField(
         choices=[("both", "Both ways"), ("one", "One way")], label="Rows"
     )
-    rows = forms.ChoiceField(choices=[("x", "Along X"), ("y", "Along Y")], label="Run")
+    rows = forms.ChoiceField(choices=row_choices, label="Run")
     cross = forms.BooleanField(required=False, label="Crossed by a second pass")
     air = forms.BooleanField(required=False, label="Air")
     focus = QuantityField("mm", 2, least=-100, most=100, label="Focus above the surface")

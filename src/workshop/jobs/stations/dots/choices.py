@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 
 from engraving.dots import FAMILIES, METHODS
+from engraving.jobspec import DotsPart, ReproductionPart, values_of
+from workshop.shell.choices import Choices, labelled
 
 
 @dataclass(frozen=True)
@@ -24,7 +26,7 @@ def dot_methods() -> list[MethodChoice]:
     ]
 
 
-def family_choices() -> list[tuple[str, str]]:
+def family_choices() -> Choices:
     """Return (name, label) of the kinds of dot methods."""
     return list(FAMILIES.items())
 
@@ -34,26 +36,37 @@ def method_settings(name: str) -> tuple[str, ...]:
     return METHODS[name].settings if name in METHODS else ()
 
 
-def reproduction_choices() -> list[tuple[str, str]]:
+def reproduction_choices() -> Choices:
     """Return how wanted tones may become shares of dots."""
-    return [
-        ("plain", "As it is"),
-        ("linear", "By light"),
-        ("spot", "By spot"),
-        ("measured", "Measured"),
-    ]
+    return labelled(
+        ReproductionPart,
+        "mode",
+        {
+            "plain": "As it is",
+            "linear": "By light",
+            "spot": "By spot",
+            "measured": "Measured",
+        },
+    )
 
 
-def run_choices() -> list[tuple[str, str]]:
+def run_choices() -> Choices:
     """Return what may become of runs too short for the beam."""
-    return [("keep", "Keep"), ("lengthen", "Lengthen"), ("drop", "Drop")]
+    return labelled(
+        DotsPart, "runs", {"keep": "Keep", "lengthen": "Lengthen", "drop": "Drop"}
+    )
 
 
-def dot_method_choices() -> list[tuple[str, str]]:
+def dot_method_choices() -> Choices:
     """Return (name, label) of every dot method."""
     return [(choice.name, choice.label) for choice in dot_methods()]
 
 
-def scan_choices() -> list[tuple[str, str]]:
+def scan_choices() -> Choices:
     """Return the scan orders of error diffusion."""
-    return [("serpentine", "Serpentine"), ("one-way", "One way")]
+    return labelled(DotsPart, "scan", {"serpentine": "Serpentine", "one-way": "One way"})
+
+
+def matrix_choices() -> Choices:
+    """Return how many dots a threshold matrix may be wide and high."""
+    return [(str(n), f"{n} × {n}") for n in values_of(DotsPart, "matrix")]

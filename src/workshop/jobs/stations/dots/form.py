@@ -9,6 +9,7 @@ from workshop.jobs.stations.dots.choices import (
     dot_method_choices,
     dot_methods,
     family_choices,
+    matrix_choices,
     method_settings,
     reproduction_choices,
     run_choices,
@@ -47,9 +48,7 @@ class DotsForm(StationForm):
         "%", 0, least=0, most=100, label="Level", slider=(0, 100, 1), initial=50
     )
     level_auto = forms.BooleanField(required=False, label="By the picture")
-    matrix = forms.ChoiceField(
-        choices=[(str(n), f"{n} × {n}") for n in (2, 4, 8, 16)], label="Cell"
-    )
+    matrix = forms.ChoiceField(choices=matrix_choices, label="Cell")
     ruling_cm = QuantityField("", 2, least=0.2, most=200, label="Lines a cm", step=0.5)
     ruling_inch = QuantityField("", 1, least=0.508, most=508, label="An inch", step=1)
     ruling_mm = QuantityField("mm", 3, least=0.05, most=50, label="Apart", step=0.05)

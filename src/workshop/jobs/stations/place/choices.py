@@ -1,14 +1,18 @@
 """Choices of the place station and of its operations."""
 
+from engraving.jobspec import FixturePart, MountPart, OperationPart, PlacePart
 from engraving.place import ANCHORS
+from workshop.shell.choices import Choices, labelled
 
 
-def zero_choices() -> list[tuple[str, str]]:
+def zero_choices() -> Choices:
     """Return where a job's zero may be."""
-    return [("bed", "The bed"), ("head", "The head"), ("point", "A point")]
+    return labelled(
+        PlacePart, "zero", {"bed": "The bed", "head": "The head", "point": "A point"}
+    )
 
 
-def outline_kind_choices() -> list[tuple[str, str]]:
+def outline_kind_choices() -> Choices:
     """Return what may be done along an outline."""
     return [("cut", "Cut"), ("score", "Scored"), ("hatch", "Hatched")]
 
@@ -23,53 +27,69 @@ def adding_choices() -> list[tuple[str, str, str]]:
     ]
 
 
-def outline_choices() -> list[tuple[str, str]]:
+def outline_choices() -> Choices:
     """Return what an outline may go along."""
-    return [
-        ("rectangle", "the picture's rectangle"),
-        ("rounded", "the same, corners round"),
-        ("blank", "the blank's edge"),
-        ("picture", "what the mask keeps"),
-        ("traced", "traced tones"),
-        ("drawn", "a drawing"),
-    ]
+    return labelled(
+        OperationPart,
+        "shape",
+        {
+            "rectangle": "the picture's rectangle",
+            "rounded": "the same, corners round",
+            "blank": "the blank's edge",
+            "picture": "what the mask keeps",
+            "traced": "traced tones",
+            "drawn": "a drawing",
+        },
+    )
 
 
-def mount_choices() -> list[tuple[str, str]]:
+def mount_choices() -> Choices:
     """Return how a piece may be held."""
-    return [("flat", "Flat"), ("chuck", "Chuck"), ("rollers", "Rollers")]
+    return labelled(
+        MountPart, "kind", {"flat": "Flat", "chuck": "Chuck", "rollers": "Rollers"}
+    )
 
 
-def top_choices() -> list[tuple[str, str]]:
+def top_choices() -> Choices:
     """Return to which side a turned piece's top may lie."""
-    return [("left", "to the left"), ("right", "to the right")]
+    return labelled(MountPart, "top", {"left": "to the left", "right": "to the right"})
 
 
-def rotary_choices() -> list[tuple[str, str]]:
+def rotary_choices() -> Choices:
     """Return how a rotary may be told to turn."""
-    return [("scaled", "Y, scaled"), ("degrees", "A, in degrees")]
+    return labelled(
+        MountPart, "output", {"scaled": "Y, scaled", "degrees": "A, in degrees"}
+    )
 
 
-def order_choices() -> list[tuple[str, str]]:
+def order_choices() -> Choices:
     """Return the orders in which pockets may be burned."""
-    return [
-        ("snake", "to and fro"),
-        ("rows", "row by row"),
-        ("columns", "by columns"),
-        ("near", "the shortest way"),
-    ]
+    return labelled(
+        FixturePart,
+        "order",
+        {
+            "snake": "to and fro",
+            "rows": "row by row",
+            "columns": "by columns",
+            "near": "the shortest way",
+        },
+    )
 
 
-def pocket_picture_choices() -> list[tuple[str, str]]:
+def pocket_picture_choices() -> Choices:
     """Return what may lie in a fixture's pockets."""
-    return [("same", "The same"), ("own", "Each its own"), ("across", "One across all")]
+    return labelled(
+        FixturePart,
+        "picture",
+        {"same": "The same", "own": "Each its own", "across": "One across all"},
+    )
 
 
-def gap_choices() -> list[tuple[str, str]]:
+def gap_choices() -> Choices:
     """Return what becomes of a picture across the gaps between blanks."""
-    return [("hidden", "stays hidden"), ("skipped", "is skipped")]
+    return labelled(FixturePart, "gap", {"hidden": "stays hidden", "skipped": "is skipped"})
 
 
-def anchor_choices() -> list[tuple[str, str]]:
+def anchor_choices() -> Choices:
     """Return (name, words) of the nine anchors, back row first."""
     return [(name, name.replace("-", ", ")) for name in ANCHORS]

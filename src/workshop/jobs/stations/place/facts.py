@@ -4,6 +4,11 @@ import json
 from collections.abc import Iterable
 from typing import Any
 
+import numpy as np
+import shapely
+
+from engraving.cards import fastest_mm_s
+from engraving.geometry.polygons import path_data
 from engraving.jobspec import JobSpec, MachinePart, MarkPart
 from engraving.place import (
     ANCHORS,
@@ -16,9 +21,8 @@ from engraving.place import (
     piece_at,
     piece_box,
     reach_box,
-    run_up_box,
 )
-from engraving.recipe import row_acceleration, run_up_mm
+from engraving.recipe import run_ups_mm
 from workshop.jobs.camera.bed_camera import camera_facts
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.bed_geometry import blank_on_bed, drawn_blank, svg_turn
@@ -32,10 +36,9 @@ def bed_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
     seen = camera_facts(job, spec)
     lying = mounted(spec)
     machine, size, place = spec.machine, lying.size, spec.place
-    run_up = run_up_mm(spec.burn.speed_mm_s, row_acceleration(spec))
+    beside, before = run_ups_mm(spec, fastest_mm_s(spec))
     box, whole = piece_box(size, place), burned_box(spec)
     lies = reach_box(size, place)
-    reach = run_up_box(size, place, run_up)
     frame = frame_of(machine)
     zero_x, zero_y = frame.to_bed(0.0, 0.0)
     deep = machine.bed_height_mm
@@ -44,14 +47,14 @@ def bed_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
         "machine_x": frame.to_machine(box.left, box.front),
         "box": box,
         "top": deep - box.back,
-        "run_up": run_up,
-        "reach": reach,
+        "run_up": max(beside, before),
+        "run_ups": _run_up_bands(box, beside, before, deep),
         "lies": lies,
-        "runs": reach_box(size, place, run_up),
+        "runs": reach_box(size, place, beside, before),
         "turn": svg_turn(lying),
         "off_bed": not inside_bed(whole, machine),
         "view": _view(lying, turned=spec.mount.rotary),
-        "run_off": not inside_bed(burned_box(spec, run_up), machine),
+        "run_off": not inside_bed(burned_box(spec, beside, before), machine),
         "first_key": _first_key(spec),
         "zero": (zero_x, deep - zero_y),
         "sign": (frame.sign_x, frame.sign_y),
@@ -82,6 +85,18 @@ def bed_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
             machine.bed_height_mm - whole.back,
         ),
     }
+
+
+def _run_up_bands(box: Box, beside: float, before: float, deep: float) -> str:
+    """Return SVG path data of where the head runs up beside, before and behind rows."""
+    bands = [
+        (x, box.front, beside, box.height) for x in (box.left - beside, box.right) if beside
+    ] + [(box.left, y, box.width, before) for y in (box.front - before, box.back) if before]
+    edges = (
+        np.asarray(shapely.box(x, y, x + wide, y + high).exterior.coords)
+        for x, y, wide, high in bands
+    )
+    return path_data(edges, deep_mm=deep, closed=True)
 
 
 def _wall_view(lying: JobSpec) -> str:

@@ -1,16 +1,25 @@
 """Fixtures: pictures for their pockets, and the sheet that locates the blanks."""
 
 import io
-from typing import Any, cast
+from typing import Any
 
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from engraving.errors import InputError
+from engraving.geometry.polygons import polygons, rings
 from engraving.jobspec import MOST_POCKETS, ArtworkPart, Crop, FixturePart, JobSpec
-from engraving.place import burned_box, burning_order, piece_at, piece_box, pocket_offset
+from engraving.place import (
+    burned_box,
+    burning_order,
+    from_picture,
+    lying_face,
+    piece_at,
+    piece_box,
+    pocket_offset,
+)
 from workshop.jobs.models import Artwork, Job
-from workshop.jobs.pictures.bed_geometry import blank_on_bed, from_picture, svg_turn
+from workshop.jobs.pictures.bed_geometry import blank_on_bed, svg_turn
 from workshop.jobs.pictures.intake import add_sheet
 from workshop.jobs.pictures.windows import view_keys
 from workshop.jobs.revisions.writer import change, spec_of, updated
@@ -225,22 +234,13 @@ def _on_blanks(spec: JobSpec) -> list[JobSpec]:
 
 def _outline(page: Canvas, spec: JobSpec) -> None:
     """Draw a blank's outline about its middle."""
-    blank, way = spec.blank, -1 if spec.mirrored else 1
-    right, back = blank.width_mm / 2 * mm, blank.height_mm / 2 * mm
-    if blank.shape in ("disc", "oval"):
-        page.ellipse(-right, -back, right, back)
-    elif blank.shape == "outline":
-        for ring in blank.outline:
-            path = page.beginPath()
-            points = [(way * x * mm, -y * mm) for x, y in ring]
-            path.moveTo(*points[0])
-            for point in points[1:]:
-                path.lineTo(*point)
-            path.close()
-            page.drawPath(path)
-    else:
-        corner = blank.corner_mm * mm if blank.shape == "rounded" else 0
-        page.roundRect(-right, -back, 2 * right, 2 * back, cast("int", corner))
+    for ring in rings(polygons(lying_face(spec)).geoms):
+        path = page.beginPath()
+        path.moveTo(*ring[0] * mm)
+        for point in ring[1:] * mm:
+            path.lineTo(*point)
+        path.close()
+        page.drawPath(path)
     page.line(-6 * mm, -4 * mm, 6 * mm, -4 * mm)
 
 

@@ -9,6 +9,7 @@ from shapely import MultiPolygon, Polygon
 
 from engraving.check import Facts, Finding, rules_of
 from engraving.errors import InputError
+from engraving.geometry.polygons import path_data, rings
 from engraving.geometry.rotation import turned_points
 from engraving.jobspec import RANK, DrawingPart, JobSpec, OperationPart
 from engraving.motion import clock_of
@@ -28,6 +29,7 @@ from engraving.toolpath import record_strokes
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import change, spec_of, updated
+from workshop.jobs.stations.place.choices import outline_kind_choices
 from workshop.shelf.models import Recipe
 from workshop.shelf.services import recipe_part
 from workshop.shell.services import in_shown_unit
@@ -144,18 +146,13 @@ def _drawn(spec: JobSpec, one: OperationPart, paths: list[NDArray[np.float64]]) 
     if one.kind == "hatch":
         found = pipeline().areas_found(spec, one)
         return _data(outline_shape(spec, one, found).areas.geoms, spec)
-    return "".join(_line(path, deep) for path in paths)
+    return path_data(paths, deep_mm=deep)
 
 
 def _data(areas: Iterable[Polygon], spec: JobSpec) -> str:
     middle = np.array(piece_box(spec.size, spec.place).middle)
-    rings = [ring for part in areas for ring in (part.exterior, *part.interiors)]
-    deep = spec.machine.bed_height_mm
-    return "".join(_line(np.asarray(ring.coords) + middle, deep) + "Z" for ring in rings)
-
-
-def _line(path: NDArray[np.float64], deep: float) -> str:
-    return "M" + "L".join(f"{x:.2f} {deep - y:.2f}" for x, y in path)
+    edges = [ring + middle for ring in rings(areas)]
+    return path_data(edges, deep_mm=spec.machine.bed_height_mm, closed=True)
 
 
 def _rings(spec: JobSpec, one: OperationPart) -> dict[str, Any]:
@@ -186,7 +183,14 @@ def add(job: Job, kind: str, shape: str, drawing: DrawingPart | None = None) -> 
 
     It takes the first recipe of its kind for this machine and substrate. Without
     one, what only marks begins as strong as the picture is burned.
+
+    Raises
+    ------
+    ValueError
+        For a kind or shape that outlines cannot have.
     """
+    if kind not in dict(outline_kind_choices()):
+        raise ValueError(kind)
     spec = spec_of(job)
     outward = _OFFSET_MM if kind == "cut" and shape not in ("traced", "drawn") else 0.0
     values: dict[str, Any] = {"kind": kind, "shape": shape, "offset_mm": outward}

@@ -1,6 +1,7 @@
 """Choices of the tone station."""
 
-from engraving.jobspec import GROUPS
+from engraving.jobspec import GROUPS, TonePart
+from workshop.shell.choices import Choices, labelled
 
 
 def tone_groups() -> list[str]:
@@ -8,6 +9,8 @@ def tone_groups() -> list[str]:
     return list(GROUPS)
 
 
-def blend_choices() -> list[tuple[str, str]]:
+def blend_choices() -> Choices:
     """Return how fine detail may be blended with the picture."""
-    return [("overlay", "Overlay"), ("hard-light", "Hard light")]
+    return labelled(
+        TonePart, "detail_blend", {"overlay": "Overlay", "hard-light": "Hard light"}
+    )
