@@ -35,9 +35,9 @@ operator: .venv/base.stamp  ## make the user who may sign in on other addresses
 	$(MANAGE) createsuperuser
 
 chromium:
-	@command -v chromium >/dev/null || { \
+	@command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || { \
 	  run=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
-	  $$run apt-get update -qq && $$run apt-get install -y -qq --no-install-recommends chromium >/dev/null; }
+	  $$run apt-get update -qq && $$run apt-get install -y -qq --no-install-recommends chromium-headless-shell >/dev/null; }
 
 # One process more than there are cores: a walk through the pages waits more than it computes.
 # Walks begin first, since the longest of them take a minute. ARGS chooses tests.

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 from support.running import chromium, fill, made_once, workshop
 
 # Machines are shared: what takes a blink here may take seconds beside other work.
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="session")

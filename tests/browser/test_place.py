@@ -124,6 +124,16 @@ def test_engraved_and_cut_out(page, shape):
     burn(page)
 
 
+def drag_grip(page, start, end):
+    """Drag an operation by its grip to where another one is."""
+    boxes = [page.locator(f"#grip-{at}").bounding_box() for at in (start, end)]
+    x, y, aim = boxes[0]["x"] + 9, boxes[0]["y"] + 15, boxes[1]["y"] + 15
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, aim + (4 if aim > y else -4), steps=12)
+    page.mouse.up()
+
+
 def test_traced_and_cut_out_with_the_picture_inside(page):
     """By mouse and keys: trace, leave an outline out, order, turn, zoom, walk, burn."""
     new_job(page, 120, 120, "Tag, 60 × 34 mm", "North bench")
@@ -150,6 +160,12 @@ def test_traced_and_cut_out_with_the_picture_inside(page):
     settled(page)
     expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Cut", "3 Score"])
     page.keyboard.press("ArrowDown")
+    settled(page)
+    expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Score", "3 Cut"])
+    drag_grip(page, 2, 1)
+    settled(page)
+    expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Cut", "3 Score"])
+    drag_grip(page, 1, 2)
     settled(page)
     expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Score", "3 Cut"])
     page.locator("#on-1").evaluate("box => box.click()")

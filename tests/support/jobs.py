@@ -1,6 +1,7 @@
 """Jobs and pictures for tests."""
 
 import io
+from functools import cache
 
 import numpy as np
 from PIL import Image
@@ -32,6 +33,7 @@ def changed(spec, **parts):
     return type(spec).model_validate(data)
 
 
+@cache
 def photograph(cols=640, rows=480):
     """A smooth scene with a checkered grain, as PNG bytes of 300 dpi."""
     y, x = np.mgrid[0:rows, 0:cols]

@@ -132,10 +132,12 @@ def until(page, script, argument=None, seconds=30):
 
 @contextmanager
 def chromium():
-    """A headless browser, Debian's own."""
+    """Debian's own browser, built without windows."""
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path=shutil.which("chromium"), args=FLAGS
+            executable_path=shutil.which("chromium-headless-shell")
+            or shutil.which("chromium"),
+            args=FLAGS,
         )
         yield browser
         browser.close()

@@ -55,9 +55,9 @@ def test_run_ups_are_drawn_where_the_rows_run(act, ticket, rows, room):
     spec = spec_of(ticket)
     assert run_ups_mm(spec) == pytest.approx(room, abs=1e-3)
     box, facts = burned_box(spec), bed_facts(spec, ticket)
-    assert facts["runs"].left == pytest.approx(box.left - room[0], abs=0.002)
-    assert facts["runs"].front == pytest.approx(box.front - room[1], abs=0.002)
-    drawn = np.array(re.findall(r"([\d.]+) ([\d.]+)", facts["run_ups"]), float)
+    assert facts.runs.left == pytest.approx(box.left - room[0], abs=0.002)
+    assert facts.runs.front == pytest.approx(box.front - room[1], abs=0.002)
+    drawn = np.array(re.findall(r"([\d.]+) ([\d.]+)", facts.run_ups), float)
     wide, high = np.ptp(drawn, axis=0)
     assert (wide, high) == pytest.approx(
         (box.width + 2 * room[0], box.height + 2 * room[1]), abs=0.002
@@ -270,24 +270,24 @@ def test_a_score_begins_as_strong_as_the_picture(client, act, ticket):
 def test_same_dose_is_offered_within_the_quickest(act, ticket):
     act("burn", speed="50")
     spec = spec_of(ticket)
-    even = burn_facts(spec, ticket)["even"]
-    assert even["set"] == "speed=120.0"
+    even = burn_facts(spec, ticket).even
+    assert even.set == "speed=120.0"
     slow = changed(spec, machine={"max_speed_mm_s": 60})
-    even = burn_facts(slow, ticket)["even"]
-    assert even["set"].startswith("power=")
-    assert burn_facts(slow, ticket)["quickest"] == 60
+    even = burn_facts(slow, ticket).even
+    assert even.set.startswith("power=")
+    assert burn_facts(slow, ticket).quickest == 60
 
 
 def test_what_is_offered_at_the_same_dose_has_the_same_dose(act, ticket, shelf):
     """By speed, or by power where the head cannot go faster; pressed as a page presses it."""
-    dose = full_readings(spec_of(ticket))["dose"]
+    dose = full_readings(spec_of(ticket)).dose
     act("burn", speed="50")
     for machine in (None, {"max_speed_mm_s": 60}):
         slow = changed(spec_of(ticket), machine=machine or {})
-        name, _, value = burn_facts(slow, ticket)["even"]["set"].partition("=")
+        name, _, value = burn_facts(slow, ticket).even.set.partition("=")
         assert name == ("power" if machine else "speed")
         held = changed(slow, burn={{"speed": "speed_mm_s"}.get(name, name): float(value)})
-        assert full_readings(held)["dose"] == pytest.approx(dose, rel=0.01)
+        assert full_readings(held).dose == pytest.approx(dose, rel=0.01)
 
 
 def test_a_length_can_be_typed_with_its_unit_on_a_phone(client, ticket):

@@ -2,9 +2,8 @@
 
 import io
 import math
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from django.conf import settings
@@ -119,40 +118,66 @@ def machine_of(job: Job) -> Machine:
     return job.machine
 
 
-def camera_facts(job: Job, spec: JobSpec) -> dict[str, Any]:
+@dataclass(frozen=True)
+class FoundRow:
+    """A blank found on a photo; its outline as SVG path data."""
+
+    at: int
+    one: FoundBlank
+    alike: bool
+    path: str
+
+
+@dataclass(frozen=True)
+class CameraFacts:
+    """The camera over a bed, and what its newest photo shows."""
+
+    machine: Machine
+    camera: BedCamera | None
+    day: str
+    marks: int
+    photo: str
+    when: str
+    found: list[FoundRow]
+    alike: int
+    middles: list[tuple[float, float]]
+    simulated: bool
+
+
+def camera_facts(job: Job, spec: JobSpec) -> CameraFacts | None:
     """Return what the Place station shows of the machine's camera."""
     machine = job.machine
     if machine is None or spec.mount.rotary:
-        return {}
+        return None
     part = MachinePart.model_validate(machine.part)
     same_bed = (part.bed_width_mm, part.bed_height_mm, part.origin) == (
         spec.machine.bed_width_mm, spec.machine.bed_height_mm, spec.machine.origin,
     )  # fmt: skip
     seen = machine.bed_seen if same_bed else {}
     found = found_on(machine) if seen else []
-    return {
-        "machine": machine,
-        "camera": camera_of(machine),
-        "day": machine.camera.get("day", ""),
-        "marks": len(bed_marks(part).corners),
-        "photo": seen.get("photo", ""),
-        "when": seen.get("when", ""),
-        "found": [_found_row(at, one, spec) for at, one in enumerate(found)],
-        "alike": sum(one.turned_to(spec.blank) is not None for one in found),
-        "middles": [(one.x_mm, one.y_mm) for one in found],
-        "simulated": not machine.link,
-    }
+    return CameraFacts(
+        machine=machine,
+        camera=camera_of(machine),
+        day=machine.camera.get("day", ""),
+        marks=len(bed_marks(part).corners),
+        photo=seen.get("photo", ""),
+        when=seen.get("when", ""),
+        found=[_found_row(at, one, spec) for at, one in enumerate(found)],
+        alike=sum(one.turned_to(spec.blank) is not None for one in found),
+        middles=[(one.x_mm, one.y_mm) for one in found],
+        simulated=not machine.link,
+    )
 
 
-def _found_row(at: int, one: FoundBlank, spec: JobSpec) -> dict[str, Any]:
+def _found_row(at: int, one: FoundBlank, spec: JobSpec) -> FoundRow:
     deep = spec.machine.bed_height_mm
     path = path_data([one.outline], deep_mm=deep, closed=True)
-    return {
-        "at": at,
-        "one": one,
-        "alike": one.turned_to(spec.blank) is not None,
-        "path": path,
-    }
+    return FoundRow(
+        at=at,
+        one=one,
+        alike=one.turned_to(spec.blank) is not None,
+        path=path,
+    )
 
 
 def lay_on(job: Job, at: int) -> bool:

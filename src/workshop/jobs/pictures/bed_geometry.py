@@ -1,6 +1,6 @@
 """How a blank and its picture lie on the bed."""
 
-from typing import Any
+from dataclasses import dataclass
 
 from shapely.affinity import translate
 
@@ -20,23 +20,35 @@ def svg_turn(spec: JobSpec, more_deg: float = 0.0) -> str:
     return f"rotate({-turn:.4f} {x:.4f} {deep:.4f})"
 
 
-def drawn_blank(spec: JobSpec) -> dict[str, Any]:
+@dataclass(frozen=True)
+class DrawnBlank:
+    """A blank on the bed: its edge as SVG path data, y counted from the back."""
+
+    left: float
+    top: float
+    width: float
+    height: float
+    edge: str
+    ground: str
+
+
+def drawn_blank(spec: JobSpec) -> DrawnBlank:
     """Return what draws a blank on the bed, y counted from the back."""
     box, blank = piece_box(spec.size, spec.place), spec.blank
     across, up = from_picture(spec)
     x, y = box.middle[0] + across, box.middle[1] + up
-    return {
-        "left": x - blank.width_mm / 2,
-        "top": spec.machine.bed_height_mm - y - blank.height_mm / 2,
-        "width": blank.width_mm,
-        "height": blank.height_mm,
-        "edge": path_data(
+    return DrawnBlank(
+        left=x - blank.width_mm / 2,
+        top=spec.machine.bed_height_mm - y - blank.height_mm / 2,
+        width=blank.width_mm,
+        height=blank.height_mm,
+        edge=path_data(
             rings(polygons(translate(lying_face(spec), x, y)).geoms),
             deep_mm=spec.machine.bed_height_mm,
             closed=True,
         ),
-        "ground": spec.substrate.ground,
-    }
+        ground=spec.substrate.ground,
+    )
 
 
 def blank_on_bed(spec: JobSpec) -> Box:
@@ -45,8 +57,8 @@ def blank_on_bed(spec: JobSpec) -> Box:
     middle = piece_box(spec.size, spec.place).middle
     corners = [
         turned_about(x, deep - y, middle, spec.place.turn_deg)
-        for x in (blank["left"], blank["left"] + blank["width"])
-        for y in (blank["top"], blank["top"] + blank["height"])
+        for x in (blank.left, blank.left + blank.width)
+        for y in (blank.top, blank.top + blank.height)
     ]
     xs, ys = zip(*corners, strict=True)
     return Box(min(xs), min(ys), max(xs), max(ys))

@@ -1,8 +1,9 @@
 """The figures below the table."""
 
-from typing import Any
+from dataclasses import dataclass
 
-from engraving.jobspec import JobSpec
+from engraving.jobspec import JobSpec, SizePart
+from engraving.motion import Estimate
 from engraving.place import (
     shown_piece,
 )
@@ -12,17 +13,24 @@ from engraving.recipe import (
 from workshop.jobs.pictures.engine import pipeline
 
 
-def quick_readings(spec: JobSpec) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Readings:
+    """A job's figures; share burned and time are None before they are computed."""
+
+    size: SizePart
+    dose: float
+    total_rows: int
+    burned: float | None = None
+    estimate: Estimate | None = None
+
+
+def quick_readings(spec: JobSpec) -> Readings:
     """Return readings that need no dots."""
-    return {"size": spec.size, "dose": job_dose_j_mm2(spec), "total_rows": spec.size.rows}
+    return Readings(spec.size, job_dose_j_mm2(spec), spec.size.rows)
 
 
-def full_readings(spec: JobSpec) -> dict[str, Any]:
+def full_readings(spec: JobSpec) -> Readings:
     """Return readings from the real dots and their tool path."""
     estimate = pipeline().estimate(spec)
-    return {
-        **quick_readings(spec),
-        "burned": pipeline().dots(shown_piece(spec)).share,
-        "estimate": estimate,
-        "total_rows": estimate.rows,
-    }
+    share = pipeline().dots(shown_piece(spec)).share
+    return Readings(spec.size, job_dose_j_mm2(spec), estimate.rows, share, estimate)

@@ -2,6 +2,7 @@
 
 from engraving.errors import EngravingError
 from workshop.shelf.services.blanks import (
+    DrawnBlank,
     blank_part,
     blank_values,
     drawn_blank,
@@ -48,6 +49,7 @@ from workshop.shelf.services.substrates import (
 Error = EngravingError
 
 __all__ = [
+    "DrawnBlank",
     "Error",
     "add_version",
     "blank_part",

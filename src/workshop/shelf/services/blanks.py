@@ -1,5 +1,6 @@
 """Blanks on the shelf."""
 
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -168,17 +169,30 @@ def remove_blank(blank: Blank) -> None:
     blank.delete()
 
 
-def drawn_blank(part: BlankPart, ground: str = "#d9b88a") -> dict[str, Any]:
+@dataclass(frozen=True)
+class DrawnBlank:
+    """A drawing of a blank in mm from its middle: SVG path data of face and area."""
+
+    part: BlankPart
+    ground: str
+    room: float
+    left: float
+    top: float
+    face: str
+    area: str
+
+
+def drawn_blank(part: BlankPart, ground: str = "#d9b88a") -> DrawnBlank:
     """Return what a drawing of a blank needs, mm from its middle."""
-    return {
-        "part": part,
-        "ground": ground,
-        "room": max(part.width_mm, part.height_mm) * 0.08,
-        "left": -part.width_mm / 2,
-        "top": -part.height_mm / 2,
-        "face": _edge(face_area(part)),
-        "area": _edge(engravable_area(part)),
-    }
+    return DrawnBlank(
+        part=part,
+        ground=ground,
+        room=max(part.width_mm, part.height_mm) * 0.08,
+        left=-part.width_mm / 2,
+        top=-part.height_mm / 2,
+        face=_edge(face_area(part)),
+        area=_edge(engravable_area(part)),
+    )
 
 
 def _edge(area: Geometry) -> str:

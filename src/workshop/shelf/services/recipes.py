@@ -1,6 +1,7 @@
 """Recipes on the shelf: kept in versions, carried over, started from others."""
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
@@ -11,6 +12,7 @@ from engraving.jobspec import MachinePart, RecipePart, SubstratePart, sentence
 from engraving.recipe import (
     Candidate,
     Carried,
+    Pulses,
     areal_dose_j_mm2,
     carry_over,
     line_energy_j_mm,
@@ -229,22 +231,35 @@ def start_recipe(
     return part.model_copy(update={"origin": "start", "origin_note": note[:500]}), labels
 
 
-def recipe_facts(part: RecipePart, machine: Machine) -> dict[str, Any]:
+@dataclass(frozen=True)
+class RecipeFacts:
+    """What follows from a recipe's settings on a machine; W, J/mm², J/mm, mm and shares."""
+
+    machine: MachinePart
+    watts: float
+    dose: float
+    line: float
+    spot: float
+    overlap: float
+    too_fast: bool
+    pulses: Pulses | None
+
+
+def recipe_facts(part: RecipePart, machine: Machine) -> RecipeFacts:
     """Return what follows from a recipe's settings on a machine."""
     machine_part = MachinePart.model_validate(machine.part)
     power_w = watts(part.power, machine_part.rated_power_w)
     spot = spot_of(machine_part, part.lens)
-    facts: dict[str, Any] = {
-        "machine": machine_part,
-        "watts": power_w,
-        "dose": areal_dose_j_mm2(power_w, part.speed_mm_s, part.pitch_mm, part.passes)
+    return RecipeFacts(
+        machine=machine_part,
+        watts=power_w,
+        dose=areal_dose_j_mm2(power_w, part.speed_mm_s, part.pitch_mm, part.passes)
         * (2 if part.cross else 1),
-        "line": line_energy_j_mm(power_w, part.speed_mm_s),
-        "spot": spot,
-        "overlap": 1 - part.pitch_mm / spot,
-        "too_fast": part.speed_mm_s > machine_part.max_speed_mm_s,
-        "pulses": None,
-    }
-    if part.pulse_khz:
-        facts["pulses"] = pulses(part.pulse_khz, part.speed_mm_s, spot, power_w)
-    return facts
+        line=line_energy_j_mm(power_w, part.speed_mm_s),
+        spot=spot,
+        overlap=1 - part.pitch_mm / spot,
+        too_fast=part.speed_mm_s > machine_part.max_speed_mm_s,
+        pulses=pulses(part.pulse_khz, part.speed_mm_s, spot, power_w)
+        if part.pulse_khz
+        else None,
+    )

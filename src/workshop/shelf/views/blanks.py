@@ -1,7 +1,5 @@
 """Blanks."""
 
-from typing import Any
-
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -36,7 +34,7 @@ def _page(request: HttpRequest, form: ShelfBlankForm, item: Blank | None) -> Htt
     return render(request, "shelf/blank.html", context)
 
 
-def _drawn(form: ShelfBlankForm, item: Blank | None) -> dict[str, Any] | None:
+def _drawn(form: ShelfBlankForm, item: Blank | None) -> services.DrawnBlank | None:
     data = {**services.blank_values(item), **getattr(form, "cleaned_data", {})}
     try:
         part = services.blank_part({"name": "blank", **data}, item)

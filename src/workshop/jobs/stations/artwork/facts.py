@@ -28,27 +28,61 @@ class PictureSheet:
     chosen: bool
 
 
-def artwork_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
+@dataclass(frozen=True)
+class LetterFacts:
+    """The thinnest stroke of a line of lettering in mm, and letters its font lacks."""
+
+    stroke: float
+    thin: bool
+    lacks: str
+    spot: float
+
+
+@dataclass(frozen=True)
+class ArtworkFacts:
+    """What follows from the picture and what was done to it."""
+
+    edits: int
+    strokes: int
+    sheets: list[PictureSheet]
+    own_size: tuple[float, float] | None
+    transparent: bool
+    transparent_words: str
+    mixes: list[tuple[str, str]]
+    mix: str
+    mix_key: str
+    dropped: list[str]
+    cut_out: bool
+    letter_facts: list[LetterFacts]
+    dark: str
+    light: str
+    own_dots: str
+    squared: bool
+    shaped: str
+
+
+def artwork_facts(spec: JobSpec, job: Job) -> ArtworkFacts:
     """Return what the Artwork station shows beside its fields."""
     part, mask = spec.artwork, spec.mask
-    return {
-        "sheets": _sheets(spec, job),
-        "own_size": own_size_mm(spec, job),
-        "transparent": job.artwork.transparent,
-        "transparent_words": _ground_words(spec),
-        "mixes": [(name, name.capitalize()) for name in MIXES],
-        "mix": mix_name(part),
-        "mix_key": mix_key(spec),
-        "dropped": [one.colour for one in part.dropped],
-        "cut_out": any(edit.kind == "cutout" for edit in mask.edits),
-        **counts(spec),
-        "letter_facts": [_letter_facts(spec, line) for line in spec.lettering.lines],
-        "dark": "burned" if spec.burns_dark else "left bare",
-        "light": "left bare" if spec.burns_dark else "burned",
-        "own_dots": _own_dots(spec, job),
-        "squared": part.corners is not None,
-        "shaped": _shaped(spec),
-    }
+    return ArtworkFacts(
+        sheets=_sheets(spec, job),
+        own_size=own_size_mm(spec, job),
+        transparent=job.artwork.transparent,
+        transparent_words=_ground_words(spec),
+        mixes=[(name, name.capitalize()) for name in MIXES],
+        mix=mix_name(part),
+        mix_key=mix_key(spec),
+        dropped=[one.colour for one in part.dropped],
+        cut_out=any(edit.kind == "cutout" for edit in mask.edits),
+        edits=len(mask.edits),
+        strokes=len(spec.retouch.strokes),
+        letter_facts=[_letter_facts(spec, line) for line in spec.lettering.lines],
+        dark="burned" if spec.burns_dark else "left bare",
+        light="left bare" if spec.burns_dark else "burned",
+        own_dots=_own_dots(spec, job),
+        squared=part.corners is not None,
+        shaped=_shaped(spec),
+    )
 
 
 def own_size_mm(spec: JobSpec, job: Job) -> tuple[float, float] | None:
@@ -65,9 +99,17 @@ def own_size_mm(spec: JobSpec, job: Job) -> tuple[float, float] | None:
     return size if max(size) <= LARGEST_MM else None
 
 
-def counts(spec: JobSpec) -> dict[str, int]:
+@dataclass(frozen=True)
+class HandSteps:
+    """How many steps of handwork there are."""
+
+    edits: int
+    strokes: int
+
+
+def hand_steps(spec: JobSpec) -> HandSteps:
     """Return how many steps of handwork there are."""
-    return {"edits": len(spec.mask.edits), "strokes": len(spec.retouch.strokes)}
+    return HandSteps(len(spec.mask.edits), len(spec.retouch.strokes))
 
 
 def _sheets(spec: JobSpec, job: Job) -> list[PictureSheet]:
@@ -91,18 +133,18 @@ def _ground_words(spec: JobSpec) -> str:
     return f"Left bare: on {spec.substrate.name.lower()} that is not burned."
 
 
-def _letter_facts(spec: JobSpec, line: Any) -> dict[str, Any]:
+def _letter_facts(spec: JobSpec, line: Any) -> LetterFacts:
     key = stage_key("stroke", line.text, line.font)
     face = pipeline().face(line.font)
     unit = line.model_copy(update={"cap_mm": 10.0, "spacing_mm": 0.0})
     share = stage_cache().get(key, lambda: thinnest_stroke_mm(face, unit)) / 10
     stroke = share * line.cap_mm
-    return {
-        "stroke": stroke,
-        "thin": stroke < spec.machine.spot_mm,
-        "lacks": face.lacks(line.text),
-        "spot": spec.machine.spot_mm,
-    }
+    return LetterFacts(
+        stroke=stroke,
+        thin=stroke < spec.machine.spot_mm,
+        lacks=face.lacks(line.text),
+        spot=spec.machine.spot_mm,
+    )
 
 
 def _shaped(spec: JobSpec) -> str:

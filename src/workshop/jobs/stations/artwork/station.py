@@ -6,7 +6,7 @@ from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.stations.artwork.changes import apply_artwork, show_artwork
 from workshop.jobs.stations.artwork.edits import apply_edits, show_edits
-from workshop.jobs.stations.artwork.facts import artwork_facts, counts
+from workshop.jobs.stations.artwork.facts import artwork_facts, hand_steps
 from workshop.jobs.stations.artwork.form import ArtworkForm
 from workshop.jobs.stations.edit import Edit
 from workshop.jobs.stations.station import Seen, Station
@@ -22,7 +22,8 @@ def _apply(edit: Edit) -> None:
 
 
 def _besides(seen: Seen) -> dict[str, Any]:
-    return {"facts": counts(seen.spec) if seen.live else artwork_facts(seen.spec, seen.job)}
+    spec = seen.spec
+    return {"facts": hand_steps(spec) if seen.live else artwork_facts(spec, seen.job)}
 
 
 STATION = Station(

@@ -1,6 +1,6 @@
 """What the blank station shows beside its fields."""
 
-from typing import Any
+from dataclasses import dataclass
 
 from engraving.check import MOST_STRETCHED, stretch
 from engraving.jobspec import JobSpec
@@ -12,30 +12,52 @@ from workshop.jobs.stations.artwork.facts import own_size_mm
 from workshop.shell.services import show_lengths, show_short
 
 
-def blank_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
+@dataclass(frozen=True)
+class BlankFacts:
+    """What follows from blank, size and side; mm, s and %."""
+
+    cols: int
+    rows: int
+    per_dot: float
+    too_small: bool
+    dots_million: float
+    off_blank: float
+    stretched: float
+    overlap: float
+    overlap_along: float
+    spot: float
+    even: list[tuple[float, str]]
+    times: tuple[float, float]
+    sentences: list[tuple[str, bool]]
+    colours: list[dict[str, str]]
+    own_size: tuple[float, float] | None
+    nudged: tuple[float, float]
+
+
+def blank_facts(spec: JobSpec, job: Job) -> BlankFacts:
     """Return what the Blank station shows beside its fields."""
     size, machine = spec.size, spec.machine
     per_dot = spec.source_per_dot
     off = pipeline().off_blank(spec)
     stretched = stretch(shown_piece(spec))
-    return {
-        "cols": size.cols,
-        "rows": size.rows,
-        "per_dot": per_dot,
-        "too_small": per_dot < 1 - 1e-3 and not spec.keeps_dots,
-        "dots_million": size.cols * size.rows / 1e6,
-        "off_blank": off if off > 5e-4 else 0,
-        "stretched": 100 * stretched if abs(stretched) > MOST_STRETCHED else 0,
-        "overlap": 100 * (1 - size.pitch_mm / machine.spot_mm),
-        "overlap_along": 100 * (1 - size.along_mm / machine.spot_mm),
-        "spot": machine.spot_mm,
-        "even": _even_pitches(spec),
-        "times": _times(spec),
-        "sentences": side_sentences(spec),
-        "colours": job.blank.colours if job.blank else [],
-        "own_size": None if spec.keeps_dots else own_size_mm(spec, job),
-        "nudged": (size.offset_x_mm, size.offset_y_mm),
-    }
+    return BlankFacts(
+        cols=size.cols,
+        rows=size.rows,
+        per_dot=per_dot,
+        too_small=per_dot < 1 - 1e-3 and not spec.keeps_dots,
+        dots_million=size.cols * size.rows / 1e6,
+        off_blank=off if off > 5e-4 else 0,
+        stretched=100 * stretched if abs(stretched) > MOST_STRETCHED else 0,
+        overlap=100 * (1 - size.pitch_mm / machine.spot_mm),
+        overlap_along=100 * (1 - size.along_mm / machine.spot_mm),
+        spot=machine.spot_mm,
+        even=_even_pitches(spec),
+        times=_times(spec),
+        sentences=side_sentences(spec),
+        colours=job.blank.colours if job.blank else [],
+        own_size=None if spec.keeps_dots else own_size_mm(spec, job),
+        nudged=(size.offset_x_mm, size.offset_y_mm),
+    )
 
 
 def _even_pitches(spec: JobSpec) -> list[tuple[float, str]]:

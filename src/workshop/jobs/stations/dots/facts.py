@@ -1,6 +1,6 @@
 """What the Dots station says beside its fields."""
 
-from typing import Any
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,24 +16,41 @@ from workshop.jobs.pictures.engine import pipeline, stage_cache
 _HALF = 128
 
 
-def dots_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
+@dataclass(frozen=True)
+class DotsFacts:
+    """What follows from the dot method; shares, mm, ms and mm/s."""
+
+    family: str
+    tones: int
+    gain: float | None
+    middle: float
+    smear: float
+    response_ms: float
+    speed: float
+    least_run: float
+    short_runs: int
+    narrow: bool
+    spot: float
+
+
+def dots_facts(spec: JobSpec, *, quick: bool = False) -> DotsFacts:
     """Return tones a screen can show, dot gain, and what the beam can place."""
     method = METHODS.get(spec.dots.method)
     family = method.family if method else ""
     screen = family in ("screen", "line")
-    return {
-        "family": family,
-        "tones": tones(spec.dots.method, spec.dots, spec.size.cell_mm) if screen else 0,
-        "gain": None if quick else dot_gain(spec),
-        "middle": _middle(spec),
-        "smear": smear_mm(spec),
-        "response_ms": spec.machine.response_ms,
-        "speed": spec.burn.speed_mm_s,
-        "least_run": least_run_mm(spec),
-        "short_runs": 0 if quick else pipeline().short_runs(spec),
-        "narrow": screen and 10 / spec.dots.ruling_cm < 3 * spec.machine.spot_mm,
-        "spot": spec.machine.spot_mm,
-    }
+    return DotsFacts(
+        family=family,
+        tones=tones(spec.dots.method, spec.dots, spec.size.cell_mm) if screen else 0,
+        gain=None if quick else dot_gain(spec),
+        middle=_middle(spec),
+        smear=smear_mm(spec),
+        response_ms=spec.machine.response_ms,
+        speed=spec.burn.speed_mm_s,
+        least_run=least_run_mm(spec),
+        short_runs=0 if quick else pipeline().short_runs(spec),
+        narrow=screen and 10 / spec.dots.ruling_cm < 3 * spec.machine.spot_mm,
+        spot=spec.machine.spot_mm,
+    )
 
 
 def dot_gain(spec: JobSpec) -> float | None:

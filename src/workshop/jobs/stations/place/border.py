@@ -1,6 +1,6 @@
 """The border that is walked round all that is burned."""
 
-from typing import Any
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -18,9 +18,17 @@ def border_moves(spec: JobSpec, box_mm: float = 0.0, power: float = 0.0) -> Move
     return record_strokes([border_line(spec, box_mm)], spec.machine, speed, power)
 
 
-def border_facts(spec: JobSpec) -> dict[str, Any]:
+@dataclass(frozen=True)
+class BorderWalk:
+    """The way round all that is burned: how long it is in mm, and takes in s."""
+
+    long: float
+    seconds: float
+
+
+def border_walk(spec: JobSpec) -> BorderWalk:
     """Return how long the border is, and how long walking it takes."""
     clock = clock_of(spec)
     clock.add(border_moves(spec))
     long = float(np.hypot(*np.diff(border_line(spec), axis=0).T).sum())
-    return {"long": long, "seconds": clock.estimate().seconds}
+    return BorderWalk(long, clock.estimate().seconds)

@@ -10,7 +10,7 @@ from workshop.jobs.stations.artwork.across import lay_across, take_off_across
 from workshop.jobs.stations.edit import Edit
 from workshop.jobs.stations.place.fixture import (
     changed_fixture,
-    fixture_facts,
+    pocket_words,
     shown_pocket,
 )
 from workshop.jobs.stations.place.mount import apply_mount, show_mount
@@ -46,7 +46,7 @@ def show_place(spec: JobSpec, _job: Job) -> dict[str, Any]:
         "pause": fixture.pause,
         "first_number": fixture.first_number,
         "digits": fixture.digits,
-        "words": fixture_facts(spec).get("words", ""),
+        "words": pocket_words(spec),
         **shown_pocket(spec),
         "shown": None,
         "pocket_toggle": None,

@@ -1,15 +1,15 @@
 """What the Place station and its drawing of the bed show."""
 
 import json
-from collections.abc import Iterable
-from typing import Any
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from engraving.cards import fastest_mm_s
 from engraving.geometry.polygons import path_data
-from engraving.jobspec import JobSpec, MachinePart, MarkPart
+from engraving.jobspec import JobSpec, MachinePart, MarkPart, SizePart
 from engraving.place import (
     ANCHORS,
     Box,
@@ -23,15 +23,90 @@ from engraving.place import (
     reach_box,
 )
 from engraving.recipe import run_ups_mm
-from workshop.jobs.camera.bed_camera import camera_facts
+from workshop.jobs.camera.bed_camera import CameraFacts, camera_facts
 from workshop.jobs.models import Job
-from workshop.jobs.pictures.bed_geometry import blank_on_bed, drawn_blank, svg_turn
+from workshop.jobs.pictures.bed_geometry import (
+    DrawnBlank,
+    blank_on_bed,
+    drawn_blank,
+    svg_turn,
+)
 from workshop.jobs.pictures.wall import wall_key
 from workshop.jobs.pictures.windows import view_keys
-from workshop.jobs.stations.place.mount import zone_bands
+from workshop.jobs.stations.place.border import BorderWalk, border_walk
+from workshop.jobs.stations.place.fixture import FixtureFacts, fixture_facts
+from workshop.jobs.stations.place.mount import (
+    Band,
+    MountFacts,
+    mount_facts,
+    zone_bands,
+)
+
+Tick = tuple[float, str, bool]
+"""Where a line of a ruler stands in mm, its figure, and whether it is a long one."""
 
 
-def bed_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
+@dataclass(frozen=True)
+class MarkLines:
+    """A helper mark as SVG path data, and where its name stands in mm."""
+
+    data: str
+    name: str
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class PointFacts:
+    """A kept point of the bed in mm, and whether the job begins there."""
+
+    name: str
+    x: float
+    y: float
+    chosen: bool
+
+
+@dataclass(frozen=True)
+class BedFacts:
+    """The bed and all that lies on it, in mm, y counted from the back."""
+
+    bed: MachinePart
+    machine_x: tuple[float, float]
+    box: Box
+    top: float
+    run_up: float
+    run_ups: str
+    lies: Box
+    runs: Box
+    turn: str
+    off_bed: bool
+    view: str
+    run_off: bool
+    first_key: str
+    zero: tuple[float, float]
+    sign: tuple[int, int]
+    ticks_x: list[Tick]
+    ticks_y: list[Tick]
+    anchors: list[tuple[str, float, float, bool]]
+    blank: DrawnBlank
+    blank_box: Box
+    wall: str
+    keep_out: list[Band]
+    picture_seen: bool
+    marks: list[MarkLines]
+    points: list[PointFacts]
+    snaps: str
+    camera: CameraFacts | None
+    fixture: FixtureFacts | None
+    mount: MountFacts | None
+    walk: BorderWalk
+    turned: str
+    design: SizePart
+    mirror_shift: float
+    free: tuple[float, float, float, float]
+
+
+def bed_facts(spec: JobSpec, job: Job) -> BedFacts:
     """Return the bed drawing's measures, in mm, y counted from the back."""
     seen = camera_facts(job, spec)
     lying = mounted(spec)
@@ -42,49 +117,52 @@ def bed_facts(spec: JobSpec, job: Job) -> dict[str, Any]:
     frame = frame_of(machine)
     zero_x, zero_y = frame.to_bed(0.0, 0.0)
     deep = machine.bed_height_mm
-    return {
-        "bed": machine,
-        "machine_x": frame.to_machine(box.left, box.front),
-        "box": box,
-        "top": deep - box.back,
-        "run_up": max(beside, before),
-        "run_ups": _run_up_bands(box, beside, before, deep),
-        "lies": lies,
-        "runs": reach_box(size, place, beside, before),
-        "turn": svg_turn(lying),
-        "off_bed": not inside_bed(whole, machine),
-        "view": _view(lying, turned=spec.mount.rotary),
-        "run_off": not inside_bed(burned_box(spec, beside, before), machine),
-        "first_key": _first_key(spec),
-        "zero": (zero_x, deep - zero_y),
-        "sign": (frame.sign_x, frame.sign_y),
-        "ticks_x": _ticks(machine.bed_width_mm, lambda v: frame.to_machine(v, 0)[0]),
-        "ticks_y": [
+    return BedFacts(
+        bed=machine,
+        machine_x=frame.to_machine(box.left, box.front),
+        box=box,
+        top=deep - box.back,
+        run_up=max(beside, before),
+        run_ups=_run_up_bands(box, beside, before, deep),
+        lies=lies,
+        runs=reach_box(size, place, beside, before),
+        turn=svg_turn(lying),
+        off_bed=not inside_bed(whole, machine),
+        view=_view(lying, turned=spec.mount.rotary),
+        run_off=not inside_bed(burned_box(spec, beside, before), machine),
+        first_key=_first_key(spec),
+        zero=(zero_x, deep - zero_y),
+        sign=(frame.sign_x, frame.sign_y),
+        ticks_x=_ticks(machine.bed_width_mm, lambda v: frame.to_machine(v, 0)[0]),
+        ticks_y=[
             (deep - at, label, major)
             for at, label, major in _ticks(deep, lambda v: frame.to_machine(0, v)[1])
         ],
-        "anchors": [
+        anchors=[
             (name, *anchor_of(size, place, name), name == place.anchor) for name in ANCHORS
         ],
-        "blank": drawn_blank(lying),
-        "blank_box": blank_on_bed(lying),
-        "wall": wall_key(spec) if spec.mount.rotary else "",
-        "keep_out": zone_bands(spec, drawn_blank(lying)),
-        "picture_seen": any(one.seen for one in spec.operations if one.kind == "raster"),
-        "marks": [_mark(one, machine) for one in spec.marks],
-        "points": _points(spec),
-        "snaps": _snaps(spec, seen.get("middles", [])),
-        "camera": seen,
-        "turned": _turned_picture(spec, box) if spec.mount.rotary else "",
-        "design": spec.size,
-        "mirror_shift": box.left + box.right,
-        "free": (
+        blank=drawn_blank(lying),
+        blank_box=blank_on_bed(lying),
+        wall=wall_key(spec) if spec.mount.rotary else "",
+        keep_out=zone_bands(spec, drawn_blank(lying)),
+        picture_seen=any(one.seen for one in spec.operations if one.kind == "raster"),
+        marks=[_mark(one, machine) for one in spec.marks],
+        points=_points(spec),
+        snaps=_snaps(spec, seen.middles if seen else []),
+        camera=seen,
+        fixture=fixture_facts(spec),
+        mount=mount_facts(spec),
+        walk=border_walk(spec),
+        turned=_turned_picture(spec, box) if spec.mount.rotary else "",
+        design=spec.size,
+        mirror_shift=box.left + box.right,
+        free=(
             whole.left,
             machine.bed_width_mm - whole.right,
             whole.front,
             machine.bed_height_mm - whole.back,
         ),
-    }
+    )
 
 
 def _run_up_bands(box: Box, beside: float, before: float, deep: float) -> str:
@@ -102,9 +180,9 @@ def _run_up_bands(box: Box, beside: float, before: float, deep: float) -> str:
 def _wall_view(lying: JobSpec) -> str:
     """Return an SVG viewBox of an unrolled wall as it lies in its rotary."""
     wall = drawn_blank(lying)
-    room = 0.12 * max(wall["width"], wall["height"])
-    left, top = wall["left"] - room, wall["top"] - room
-    wide, high = wall["width"] + 2 * room, wall["height"] + 2 * room
+    room = 0.12 * max(wall.width, wall.height)
+    left, top = wall.left - room, wall.top - room
+    wide, high = wall.width + 2 * room, wall.height + 2 * room
     return f"{left:.1f} {top:.1f} {wide:.1f} {high:.1f}"
 
 
@@ -137,7 +215,7 @@ def _bed_view(width: float, deep: float) -> str:
     return f"{-room:.1f} {-room:.1f} {width + 1.7 * room:.1f} {deep + 1.5 * room:.1f}"
 
 
-def _ticks(length: float, name: Any) -> list[tuple[float, str, bool]]:
+def _ticks(length: float, name: Callable[[float], float]) -> list[Tick]:
     step = 10 if length <= 700 else 50
     return [
         (float(at), f"{name(at):.0f}", at % (5 * step) == 0)
@@ -145,7 +223,7 @@ def _ticks(length: float, name: Any) -> list[tuple[float, str, bool]]:
     ]
 
 
-def _mark(mark: MarkPart, machine: MachinePart) -> dict[str, Any]:
+def _mark(mark: MarkPart, machine: MachinePart) -> MarkLines:
     wide, deep = machine.bed_width_mm, machine.bed_height_mm
     x, y = mark.x_mm, deep - mark.y_mm
     data = {
@@ -156,18 +234,13 @@ def _mark(mark: MarkPart, machine: MachinePart) -> dict[str, Any]:
         f"h{-mark.width_mm:.3f}z",
     }[mark.kind]
     where = {"upright": (x, 0.0), "level": (0.0, y)}.get(mark.kind, (x, y))
-    return {"data": data, "name": mark.name, "x": where[0], "y": where[1]}
+    return MarkLines(data, mark.name, *where)
 
 
-def _points(spec: JobSpec) -> list[dict[str, Any]]:
+def _points(spec: JobSpec) -> list[PointFacts]:
     deep, place = spec.machine.bed_height_mm, spec.place
     return [
-        {
-            "name": name,
-            "x": x,
-            "y": deep - y,
-            "chosen": place.zero == "point" and place.point == name,
-        }
+        PointFacts(name, x, deep - y, place.zero == "point" and place.point == name)
         for name, x, y in spec.machine.points
     ]
 

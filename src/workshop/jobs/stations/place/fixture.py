@@ -1,6 +1,7 @@
 """Fixtures: pictures for their pockets, and the sheet that locates the blanks."""
 
 import io
+from dataclasses import dataclass
 from typing import Any
 
 from reportlab.lib.units import mm
@@ -8,8 +9,16 @@ from reportlab.pdfgen.canvas import Canvas
 
 from engraving.errors import InputError
 from engraving.geometry.polygons import polygons, rings
-from engraving.jobspec import MOST_POCKETS, ArtworkPart, Crop, FixturePart, JobSpec
+from engraving.jobspec import (
+    MOST_POCKETS,
+    ArtworkPart,
+    Crop,
+    FixturePart,
+    JobSpec,
+    PlacePart,
+)
 from engraving.place import (
+    Box,
     burned_box,
     burning_order,
     from_picture,
@@ -70,11 +79,48 @@ def own_picture(spec: JobSpec, artwork: Artwork) -> ArtworkPart:
     )  # fmt: skip
 
 
-def fixture_facts(spec: JobSpec) -> dict[str, Any]:
-    """Return what the station and the bed show of a fixture; empty without one."""
+def pocket_words(spec: JobSpec) -> str:
+    """Return what is lettered in the pockets, a line each in burning order."""
     fixture = spec.fixture
     if fixture is None:
-        return {}
+        return ""
+    return "\n".join(", ".join(fixture.pocket(i).words) for i in burning_order(spec))
+
+
+@dataclass(frozen=True)
+class PocketFacts:
+    """A pocket: its number in the order, where it lies in mm, and its picture."""
+
+    index: int
+    number: int | None
+    on: bool
+    x: float
+    up: float
+    turn: str
+    place: PlacePart
+    file: str
+    key: str
+    own: bool
+    looked: bool
+
+
+@dataclass(frozen=True)
+class FixtureFacts:
+    """The pockets of a fixture as the bed shows them."""
+
+    pockets: list[PocketFacts]
+    rows: list[list[PocketFacts]]
+    shown: PocketFacts
+    on: int
+    box: Box
+    words: str
+
+
+def fixture_facts(spec: JobSpec) -> FixtureFacts | None:
+    """Return what the station and the bed show of a fixture; None without one."""
+    fixture = spec.fixture
+    if fixture is None:
+        return None
     order = burning_order(spec)
     number = {index: at + 1 for at, index in enumerate(order)}
     box = burned_box(spec)
@@ -86,35 +132,35 @@ def fixture_facts(spec: JobSpec) -> dict[str, Any]:
         for row in reversed(range(fixture.rows))
     ]
     shown = min(fixture.shown, fixture.count - 1)
-    return {
-        "pockets": pockets,
-        "rows": rows,
-        "shown": pockets[shown],
-        "on": len(order),
-        "box": box,
-        "words": "\n".join(", ".join(fixture.pocket(i).words) for i in order),
-    }
+    return FixtureFacts(
+        pockets=pockets,
+        rows=rows,
+        shown=pockets[shown],
+        on=len(order),
+        box=box,
+        words=pocket_words(spec),
+    )
 
 
 def _pocket(
     spec: JobSpec, fixture: FixturePart, index: int, number: int | None
-) -> dict[str, Any]:
+) -> PocketFacts:
     x, y = pocket_offset(spec, index)
     piece = piece_at(spec, index, (number or 1) - 1)
     pocket = fixture.pocket(index)
-    return {
-        "index": index,
-        "number": number,
-        "on": pocket.on,
-        "x": x,
-        "up": -y,
-        "turn": svg_turn(spec, pocket.turn_deg),
-        "place": piece.place,
-        "file": piece.artwork.file,
-        "key": view_keys(piece)["proof"] if fixture.picture != "same" else "",
-        "own": pocket.x_mm is not None or bool(pocket.turn_deg),
-        "looked": index == min(fixture.shown, fixture.count - 1),
-    }
+    return PocketFacts(
+        index=index,
+        number=number,
+        on=pocket.on,
+        x=x,
+        up=-y,
+        turn=svg_turn(spec, pocket.turn_deg),
+        place=piece.place,
+        file=piece.artwork.file,
+        key=view_keys(piece)["proof"] if fixture.picture != "same" else "",
+        own=pocket.x_mm is not None or bool(pocket.turn_deg),
+        looked=index == min(fixture.shown, fixture.count - 1),
+    )
 
 
 def changed_fixture(

@@ -1,11 +1,11 @@
 """Rotary mounts on the Place station: what they show, and what changing them does."""
 
 import math
-from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from engraving.errors import InputError
-from engraving.jobspec import ROUND, Crop, JobSpec, MountPart
+from engraving.jobspec import ROUND, Crop, JobSpec, MountPart, ZonePart
 from engraving.place import (
     after_a_line,
     after_a_wrong_stop,
@@ -21,6 +21,7 @@ from engraving.place import (
     zones_on_wall,
 )
 from workshop.jobs.models import Job
+from workshop.jobs.pictures.bed_geometry import DrawnBlank
 from workshop.jobs.revisions.writer import spec_of, updated
 from workshop.jobs.stations.artwork.changes import apply_artwork
 from workshop.jobs.stations.edit import Edit
@@ -78,41 +79,68 @@ def _ring_size(spec: JobSpec) -> float:
     return math.pi * across if across > 0 else 0.0
 
 
-def mount_facts(spec: JobSpec) -> dict[str, Any]:
-    """Return what follows from mount and piece; empty of what cannot be turned."""
+@dataclass(frozen=True)
+class MountFacts:
+    """What turns, and how far; mm, degrees, output units and counts."""
+
+    around: float
+    length: float
+    degree: float
+    steps: float
+    told: float
+    tilt: float
+    tapered: bool
+    rows: int
+    open: float
+    overlap_deg: float
+    zones: list[tuple[int, ZonePart]]
+    ring: bool
+    strips: int
+
+
+def mount_facts(spec: JobSpec) -> MountFacts | None:
+    """Return what follows from mount and piece; None of what cannot be turned."""
     blank, mount = spec.blank, spec.mount
     if blank.shape not in ROUND:
-        return {}
+        return None
     across = diameter_mm(blank)
     turner = mount.roller_mm if mount.kind == "rollers" else across
     rows = spec.size.cols
-    return {
-        "around": blank.width_mm,
-        "length": slant_mm(blank),
-        "degree": mm_per_degree(turner),
-        "steps": surface_steps_per_mm(mount, across),
-        "told": abs(written_per_mm(spec)),
-        "tilt": tilt_deg(blank),
-        "tapered": blank.shape == "taper",
-        "rows": rows,
-        "open": blank.width_mm - spec.size.width_mm,
-        "overlap_deg": _overlap_deg(spec),
-        "zones": list(enumerate(mount.zones)),
-        "ring": blank.shape == "ring",
-        "strips": math.ceil(spec.size.height_mm / mount.strip_mm) if mount.strip_mm else 0,
-    }
+    return MountFacts(
+        around=blank.width_mm,
+        length=slant_mm(blank),
+        degree=mm_per_degree(turner),
+        steps=surface_steps_per_mm(mount, across),
+        told=abs(written_per_mm(spec)),
+        tilt=tilt_deg(blank),
+        tapered=blank.shape == "taper",
+        rows=rows,
+        open=blank.width_mm - spec.size.width_mm,
+        overlap_deg=_overlap_deg(spec),
+        zones=list(enumerate(mount.zones)),
+        ring=blank.shape == "ring",
+        strips=math.ceil(spec.size.height_mm / mount.strip_mm) if mount.strip_mm else 0,
+    )
 
 
-def zone_bands(spec: JobSpec, wall: Mapping[str, float]) -> list[dict[str, float]]:
+@dataclass(frozen=True)
+class Band:
+    """A part of a wall that is kept clear, as it is drawn, in mm."""
+
+    top: float
+    high: float
+
+
+def zone_bands(spec: JobSpec, wall: DrawnBlank) -> list[Band]:
     """Return where the parts kept clear lie on the wall as it is drawn, turned."""
     if not spec.mount.rotary:
         return []
-    middle = wall["top"] + wall["height"] / 2
+    middle = wall.top + wall.height / 2
     bands = []
     for zone, begin, end in zones_on_wall(spec):
         # A wall whose top lies to the left runs upward, one to the right downward.
         top = middle - end if spec.mount.top == "left" else middle + begin
-        bands.append({"top": top, "high": zone.width_mm})
+        bands.append(Band(top, zone.width_mm))
     return bands
 
 

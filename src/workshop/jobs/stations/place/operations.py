@@ -1,6 +1,7 @@
 """The operations of a job, in order: what the Place station shows of them, and changes."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -50,7 +51,45 @@ _MARKS_LIKE = {"speed_mm_s", "power", "passes", "air"}
 """What a score or a hatch takes over from the picture."""
 
 
-def operations_facts(spec: JobSpec, looked: int) -> dict[str, Any]:
+@dataclass(frozen=True)
+class OperationRow:
+    """An operation on the list: its words, lines, size in mm, time in s, SVG path data."""
+
+    at: int
+    part: OperationPart
+    name: str
+    says: str
+    size: tuple[float, float] = (0.0, 0.0)
+    lines: int = 0
+    seconds: float = 0.0
+    data: str = ""
+
+
+@dataclass(frozen=True)
+class RingFacts:
+    """A ring that can be used or left out: SVG path data, a point in it, mm²."""
+
+    data: str
+    point: str
+    used: bool
+    area: float
+
+
+@dataclass(frozen=True)
+class OperationList:
+    """The operations in their order, and the one that is open."""
+
+    rows: list[OperationRow]
+    looked: int
+    chosen: OperationPart
+    rings: list[RingFacts]
+    all_rings: int
+    told: list[str]
+    included: int
+    outlines: int
+
+
+def operations_facts(spec: JobSpec, looked: int) -> OperationList:
     """Return the rows of the list, what is drawn on the bed, and the rings to choose from.
 
     Parameters
@@ -61,15 +100,17 @@ def operations_facts(spec: JobSpec, looked: int) -> dict[str, Any]:
     rows = [_row(spec, at, one) for at, one in enumerate(spec.operations)]
     looked = looked if 0 <= looked < len(rows) else 0
     one = spec.operations[looked]
-    return {
-        "rows": rows,
-        "looked": looked,
-        "chosen": one,
-        **_rings(spec, one),
-        "told": _told(spec, looked),
-        "included": sum(row["part"].on for row in rows),
-        "outlines": len(spec.outlines),
-    }
+    shown, all_rings = _rings(spec, one)
+    return OperationList(
+        rows=rows,
+        looked=looked,
+        chosen=one,
+        rings=shown,
+        all_rings=all_rings,
+        told=_told(spec, looked),
+        included=sum(row.part.on for row in rows),
+        outlines=len(spec.outlines),
+    )
 
 
 def _told(spec: JobSpec, at: int) -> list[str]:
@@ -114,30 +155,32 @@ def operation_values(spec: JobSpec, looked: int) -> dict[str, Any]:
     }
 
 
-def _row(spec: JobSpec, at: int, one: OperationPart) -> dict[str, Any]:
-    words = KIND_WORDS[one.kind]
-    row: dict[str, Any] = {"at": at, "part": one, "name": one.name or words, "data": ""}
+def _row(spec: JobSpec, at: int, one: OperationPart) -> OperationRow:
+    name = one.name or KIND_WORDS[one.kind]
     if one.kind == "raster":
-        return row | {"says": f"{spec.burn.power:g} %, {spec.burn.speed_mm_s:g} mm/s"}
+        says = f"{spec.burn.power:g} %, {spec.burn.speed_mm_s:g} mm/s"
+        return OperationRow(at, one, name, says)
     paths = pipeline().followed(spec, one).paths
     shape = SHAPE_WORDS[one.shape]
     if not paths:
-        return row | {"says": f"{shape}, nothing found", "size": (0.0, 0.0), "lines": 0}
-    points = np.concatenate(paths)
-    size = tuple(float(side) for side in np.ptp(points, axis=0))
+        return OperationRow(at, one, name, f"{shape}, nothing found")
+    wide, high = np.ptp(np.concatenate(paths), axis=0).tolist()
     moves = record_strokes(
         paths, spec.machine, one.speed_mm_s, one.power,
         run_up_deg=spec.place.turn_deg if one.kind == "hatch" else None,
     )  # fmt: skip
     clock = clock_of(spec)
     clock.add(moves)
-    return row | {
-        "says": f"{shape}, {one.power:g} %, {one.speed_mm_s:g} mm/s",
-        "size": size,
-        "lines": len(paths),
-        "seconds": clock.estimate().seconds * one.passes,
-        "data": _drawn(spec, one, paths),
-    }
+    return OperationRow(
+        at,
+        one,
+        name,
+        says=f"{shape}, {one.power:g} %, {one.speed_mm_s:g} mm/s",
+        size=(wide, high),
+        lines=len(paths),
+        seconds=clock.estimate().seconds * one.passes,
+        data=_drawn(spec, one, paths),
+    )
 
 
 def _drawn(spec: JobSpec, one: OperationPart, paths: list[NDArray[np.float64]]) -> str:
@@ -155,24 +198,24 @@ def _data(areas: Iterable[Polygon], spec: JobSpec) -> str:
     return path_data(edges, deep_mm=spec.machine.bed_height_mm, closed=True)
 
 
-def _rings(spec: JobSpec, one: OperationPart) -> dict[str, Any]:
+def _rings(spec: JobSpec, one: OperationPart) -> tuple[list[RingFacts], int]:
     """Return the rings that can be used or left out, largest first, and their count."""
     if not one.placed:
-        return {"rings": [], "all_rings": 0}
+        return [], 0
     areas, _ = candidates(one, pipeline().areas_found(spec, one))
     every = rings_of(areas)
     kept = {point for _, point in rings_of(without(areas, one.left_out))}
     found = sorted(every, key=lambda pair: -pair[0].area)[:MOST_RINGS]
-    rings = [
-        {
-            "data": _data([ring_as_burned(spec, one, ring)], spec),
-            "point": f"{point[0]} {point[1]}",
-            "used": point in kept,
-            "area": ring.area,
-        }
+    shown = [
+        RingFacts(
+            _data([ring_as_burned(spec, one, ring)], spec),
+            f"{point[0]} {point[1]}",
+            point in kept,
+            ring.area,
+        )
         for ring, point in found
     ]
-    return {"rings": rings, "all_rings": len(every)}
+    return shown, len(every)
 
 
 # Changes

@@ -4,15 +4,12 @@ from typing import Any
 
 from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
-from workshop.jobs.stations.place.border import border_facts
 from workshop.jobs.stations.place.changes import apply_place, show_place
 from workshop.jobs.stations.place.choices import adding_choices
 from workshop.jobs.stations.place.facts import bed_facts
-from workshop.jobs.stations.place.fixture import fixture_facts
 from workshop.jobs.stations.place.form import PlaceForm
 from workshop.jobs.stations.place.mark_form import MarkForm
 from workshop.jobs.stations.place.marks import mark_rows
-from workshop.jobs.stations.place.mount import mount_facts
 from workshop.jobs.stations.place.operation_form import OperationForm
 from workshop.jobs.stations.place.operations import (
     fitting_recipes,
@@ -36,16 +33,10 @@ def operation_form(job: Job, spec: JobSpec, at: int, data: Any = None) -> Operat
 def _besides(seen: Seen) -> dict[str, Any]:
     spec = seen.spec
     ops = operations_facts(spec, seen.looked)
-    facts = {
-        **bed_facts(spec, seen.job),
-        "fixture": fixture_facts(spec),
-        "mount": mount_facts(spec),
-        "walk": border_facts(spec),
-    }
     return {
-        "facts": facts,
+        "facts": bed_facts(spec, seen.job),
         "ops": ops,
-        "operation": operation_form(seen.job, spec, ops["looked"]),
+        "operation": operation_form(seen.job, spec, ops.looked),
         "marks": mark_rows(spec),
         "mark": MarkForm(initial=_MARK, auto_id="mark-%s"),
         "adding": adding_choices(),

@@ -1,6 +1,6 @@
 """What the Tone station says beside its fields."""
 
-from typing import Any
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +19,27 @@ from workshop.jobs.pictures.engine import pipeline, stage_cache
 from workshop.shell.services import show_length, show_number
 
 
-def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
+@dataclass(frozen=True)
+class ToneFacts:
+    """Histograms and curve as SVG path data, shares of tones, and words of the folds."""
+
+    before: str
+    after: str
+    curve: str
+    entering: str
+    black: float
+    white: float
+    burns: float
+    mostly: bool
+    auto: str
+    folds: dict[str, str]
+    shades: str
+    blur_mm: float
+    sharpen_mm: float
+    detail_mm: float
+
+
+def tone_facts(spec: JobSpec, *, quick: bool = False) -> ToneFacts:
     """Return histograms and the curve as SVG paths in a box of 256 × 100.
 
     Under the finger (`quick`) the toned histogram follows from the source's
@@ -41,22 +61,22 @@ def tone_facts(spec: JobSpec, *, quick: bool = False) -> dict[str, Any]:
     curve = "M" + "L".join(
         f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table)
     )
-    return {
-        "before": _bars(before.bars),
-        "after": _bars(after.bars, closed=False),
-        "curve": curve,
-        "entering": " ".join(f"{value * 255:.1f}" for value in before_curve(tone)),
-        "black": after.black,
-        "white": after.white,
-        "burns": burns,
-        "mostly": burns > MOST_BURNED and spec.polarity == Polarity.DARKENS,
-        "auto": "" if quick else _auto_said(spec),
-        "folds": _folds(spec),
-        "shades": _shades(tone.shade),
-        "blur_mm": tone.blur_dots * spec.size.pitch_mm,
-        "sharpen_mm": spec.tone.sharpen_dots * spec.size.pitch_mm,
-        "detail_mm": spec.tone.detail_dots * spec.size.pitch_mm,
-    }
+    return ToneFacts(
+        before=_bars(before.bars),
+        after=_bars(after.bars, closed=False),
+        curve=curve,
+        entering=" ".join(f"{value * 255:.1f}" for value in before_curve(tone)),
+        black=after.black,
+        white=after.white,
+        burns=burns,
+        mostly=burns > MOST_BURNED and spec.polarity == Polarity.DARKENS,
+        auto="" if quick else _auto_said(spec),
+        folds=_folds(spec),
+        shades=_shades(tone.shade),
+        blur_mm=tone.blur_dots * spec.size.pitch_mm,
+        sharpen_mm=spec.tone.sharpen_dots * spec.size.pitch_mm,
+        detail_mm=spec.tone.detail_dots * spec.size.pitch_mm,
+    )
 
 
 def _burned_share(spec: JobSpec, counts: NDArray[np.float64]) -> float:

@@ -1,6 +1,6 @@
-// The list of operations: dragged, or moved by arrow keys on its grips.
+// The list of operations: dragged by their grips, by mouse or finger, or moved by arrow keys.
 
-const MIME = 'text/x-ember-operation';
+const { Sortable } = window;
 const list = () => document.querySelector('#ops');
 
 function move(item, to) {
@@ -8,7 +8,14 @@ function move(item, to) {
   if (to < 0 || to >= count || to === Number(item.dataset.at)) return;
   htmx.ajax('POST', item.getAttribute('hx-post'), {
     source: item, target: '#stations', swap: 'morph', values: { at: item.dataset.at, to },
-  });
+  }).finally(inOrder);
+}
+
+// What was refused lies where it was.
+function inOrder() {
+  const items = [...(list()?.children ?? [])];
+  const sorted = items.toSorted((a, b) => a.dataset.at - b.dataset.at);
+  if (sorted.some((item, at) => item !== items[at])) list().append(...sorted);
 }
 
 document.addEventListener('keydown', (event) => {
@@ -38,26 +45,14 @@ document.addEventListener('htmx:afterSettle', (event) => {
   found?.focus();
 });
 
-document.addEventListener('dragstart', (event) => {
-  const item = event.target.closest?.('.op');
-  if (!item) return;
-  event.dataTransfer.setData(MIME, item.dataset.at);
-  event.dataTransfer.effectAllowed = 'move';
-  item.classList.add('is-dragged');
-});
-document.addEventListener('dragend', (event) => event.target.closest?.('.op')?.classList.remove('is-dragged'));
-const over = (event) => event.dataTransfer?.types.includes(MIME) && event.target.closest?.('.op');
-document.addEventListener('dragover', (event) => {
-  if (!over(event)) return;
-  event.preventDefault();
-  list().querySelectorAll('.is-over').forEach((one) => one.classList.remove('is-over'));
-  over(event).classList.add('is-over');
-});
-document.addEventListener('drop', (event) => {
-  const target = over(event);
-  if (!target) return;
-  event.preventDefault();
-  event.stopPropagation();
-  const item = list().querySelector(`[data-at="${event.dataTransfer.getData(MIME)}"]`);
-  if (item) move(item, Number(target.dataset.at));
-});
+function begin() {
+  const ops = list();
+  if (!ops || Sortable.get(ops)) return;
+  new Sortable(ops, {
+    handle: '[data-grip]', animation: 120, ghostClass: 'is-dragged', forceFallback: true,
+    // Until the answer comes, the page shows what was asked for.
+    onEnd: ({ item, newIndex }) => move(item, newIndex),
+  });
+}
+document.addEventListener('htmx:afterSettle', begin);
+begin();
