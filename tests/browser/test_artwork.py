@@ -120,7 +120,7 @@ def test_from_a_messy_photograph_to_a_clean_plate(photo):
 
     open_station(page, 2)
     left = burned(page, 0.3, 0.3, 0.2, 0.4)
-    page.locator("label:has(#seen-back)").click()
+    page.locator("label:has(#seen_from-back)").click()
     expect(page.locator("#words")).to_have_text("Shown from the face; burned mirrored")
     expect(page.locator("#station-2")).to_contain_text("Mirrored")
     assert burned(page, 0.5, 0.3, 0.2, 0.4) == pytest.approx(left, abs=0.01)
@@ -183,6 +183,28 @@ def test_flood_lasso_and_their_settings(photo):
     expect(page.locator("#t-tolerance")).to_have_value("60")
     page.locator("[data-set='mask_take=all']").click()
     expect(page.locator("[data-fold=ground] summary span")).to_have_text("")
+
+
+def test_a_stroke_of_very_many_points_is_kept_to_its_end(photo):
+    page = photo
+    fold(page, "ground")
+    tool(page, "brush")
+    before = drawn(page)
+    left, top, width, height = piece(page)
+    page.mouse.move(left + 0.2 * width, top + 0.1 * height)
+    page.mouse.down()
+    # As from a fast mouse, over and over a hundred lines down the picture.
+    page.evaluate(
+        """([left, top, width, height]) => { for (let i = 0; i < 24000; i += 1) {
+          const line = Math.floor(i / 240), along = (i % 240) / 240, x = line % 2 ? 1 - along : along;
+          document.querySelector('#drawing').dispatchEvent(new PointerEvent('pointermove', {
+            clientX: left + (0.2 + 0.6 * x) * width, clientY: top + (0.1 + 0.008 * line) * height })); } }""",
+        piece(page),
+    )
+    page.mouse.up()
+    expect(page.locator("#count-ground")).to_have_text("1 step")
+    settled(page, before)
+    assert burned(page, 0.25, 0.12, 0.5, 0.75) == 0
 
 
 def test_strokes_that_follow_quickly_are_all_kept(photo):
@@ -389,6 +411,7 @@ def test_a_blank_is_made_on_the_shelf(page, tmp_path):
     page.select_option("#f-shape", "oval")
     page.fill("#f-height_mm", "2 in")
     page.keyboard.press("Tab")
-    expect(page.locator("#blank-drawing ellipse").first).to_have_attribute("ry", "25.40")
+    face = page.locator("#blank-drawing .blankdraw__face")
+    expect(face).to_have_attribute("d", re.compile(r"L0\.000 -25\.400L"))
     page.get_by_role("button", name="Save the blank").click()
     expect(page.locator(".blankcard", has_text="Cork ring")).to_have_count(1)

@@ -7,7 +7,10 @@ from standins.controller.server import StandIn
 from support.jobs import png
 from workshop.jobs.pictures.intake import keep_artwork
 from workshop.jobs.ticket.lifecycle import open_job
-from workshop.shelf.services import put_blank, put_machine, put_recipe, put_substrate
+from workshop.shelf.blanks.changes import put_blank
+from workshop.shelf.machines.changes import put_machine
+from workshop.shelf.recipes.changes import put_recipe
+from workshop.shelf.substrates.changes import put_substrate
 
 
 @pytest.fixture(autouse=True)

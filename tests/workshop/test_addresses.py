@@ -8,6 +8,7 @@ from django.urls import URLPattern, get_resolver
 
 from engraving.jobspec import JobSpec
 from support.jobs import changed
+from support.pages import read
 from workshop.bench.models import Run
 from workshop.jobs.cards.opening import open_card
 from workshop.jobs.models import STATIONS
@@ -65,7 +66,7 @@ def test_no_field_takes_what_is_no_number(client, ticket, station, text):
     if station == "card":
         ticket = open_card("power-speed", ticket.machine, ticket.substrate)
     address = f"/jobs/{ticket.number}/{'artwork' if station == 'card' else station}/"
-    page = client.get(address, headers=HX).content.decode()
+    page = read(client.get(address, headers=HX))
     names = sorted(set(re.findall(r'name="([a-z_0-9]+)"', page)))
     # All at once; where they do not go together each is tried by itself.
     data = {"changed": names, **dict.fromkeys(names, text)}
@@ -103,7 +104,7 @@ def test_nothing_else_takes_what_is_no_number(client, ticket, text):
         assert answer.status_code < 500, address
         if answer.streaming:
             b"".join(answer.streaming_content)
-    page = client.get(f"/jobs/{job}/place/", headers=HX).content.decode()
+    page = read(client.get(f"/jobs/{job}/place/", headers=HX))
     names = sorted(set(re.findall(r'name="([a-z_0-9]+)"', page)))
     data = {"at": "1", "changed": names, **dict.fromkeys(set(names) - {"at"}, text)}
     answer = client.post(f"/jobs/{job}/operations/", data, headers=HX)

@@ -9,6 +9,7 @@ from PIL import Image
 
 from engraving.lettering import FONTS
 from support.jobs import png
+from support.pages import read
 from workshop.jobs.models import Artwork, Font, Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.pictures.intake import keep_artwork
@@ -46,16 +47,16 @@ def test_the_file_is_kept_untouched(act, ticket):
 
 class TestGround:
     def test_a_transparent_ground_says_what_becomes_of_it(self, client, clear):
-        page = client.get(f"/jobs/{clear.number}/artwork/").content.decode()
+        page = read(client.get(f"/jobs/{clear.number}/artwork/"))
         assert "leave unburned" in page
         assert "Nothing is burned there" in page
         data = {"ground": "black"}
         client.post(f"/jobs/{clear.number}/artwork/", {**_posted(clear), **data})
-        page = client.get(f"/jobs/{clear.number}/artwork/").content.decode()
+        page = read(client.get(f"/jobs/{clear.number}/artwork/"))
         assert "Burned solid" in page
 
     def test_an_opaque_picture_is_not_asked(self, client, ticket):
-        page = client.get(f"/jobs/{ticket.number}/artwork/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/artwork/"))
         assert "Transparent ground" not in page
 
 
@@ -218,7 +219,7 @@ class TestLettering:
         )
         line = spec(ticket).lettering.lines[0]
         assert (line.text, line.cap_mm, line.y_mm, line.arc_mm) == ("Highmere", 4, 6.35, 30)
-        page = client.get(f"/jobs/{ticket.number}/artwork/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/artwork/"))
         assert "Thinnest stroke" in page
         act("artwork", line_add="1")
         act("artwork", line_remove="0")
@@ -231,7 +232,7 @@ class TestLettering:
     def test_thin_strokes_and_missing_letters_are_said(self, act, ticket, client):
         act("artwork", line_add="1")
         act("artwork", line0_text="日本", line0_cap="0.3")
-        page = client.get(f"/jobs/{ticket.number}/artwork/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/artwork/"))
         assert "thinner than the spot" in page
         assert "The font lacks 日本" in page
 
@@ -272,7 +273,7 @@ class TestPages:
         stream = io.BytesIO()
         frames[0].save(stream, "TIFF", save_all=True, append_images=frames[1:])
         job = open_job(keep_artwork("scan.tif", [stream.getvalue()]))
-        page = client.get(f"/jobs/{job.number}/artwork/").content.decode()
+        page = read(client.get(f"/jobs/{job.number}/artwork/"))
         assert "scan.tif, page 2" in page
         data = {**_posted(job), "sheet": f"{job.artwork_id}-1"}
         client.post(f"/jobs/{job.number}/artwork/", data)
@@ -330,12 +331,12 @@ class TestOwnDots:
         )
 
     def test_kept_dots_rule_size_pitch_and_stations(self, client, dotted):
-        page = client.get(f"/jobs/{dotted.number}/artwork/").content.decode()
+        page = read(client.get(f"/jobs/{dotted.number}/artwork/"))
         assert "made of dots already" in page
         self.post(client, dotted, "artwork", keep_dots="on")
         assert spec(dotted).size.width_mm == pytest.approx(6.0)
         for station in ("tone", "dots"):
-            page = client.get(f"/jobs/{dotted.number}/{station}/").content.decode()
+            page = read(client.get(f"/jobs/{dotted.number}/{station}/"))
             assert "passed over" in page
         answer = self.post(client, dotted, "blank", width="7")
         assert "6.00, 12.00, 18.00, 24.00 mm work" in answer.content.decode()

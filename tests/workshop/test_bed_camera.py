@@ -13,11 +13,12 @@ from engraving.jobspec import MachinePart
 from engraving.place import from_picture, piece_at, piece_box
 from standins.camera import Lying, hidden_camera, photograph_bed
 from support.bed import WOOD, marks_photo
+from support.pages import read
 from workshop.bench import services as bench
 from workshop.jobs.camera import bed_camera
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import change, spec_of, updated
-from workshop.shelf.services import duplicate_machine, machine_values, save_machine
+from workshop.shelf.machines.changes import duplicate_machine, machine_values, save_machine
 
 HX = {"HX-Request": "true"}
 
@@ -83,14 +84,14 @@ def test_a_photo_of_the_marks_calibrates_and_its_residual_is_shown(send, ticket)
     page = send(ticket, "bed", b"nothing")
     assert page.content.decode() == "Calibrate the camera first."
     page = send(ticket, "marks", as_png(np.full((600, 800, 3), 90, np.uint8)))
-    assert "0 of" in page.content.decode()
+    assert "0 of" in read(page)
     photo = as_png(marks_photo(part_of(ticket.machine), 4))
     page = send(ticket, "marks", photo).content.decode()
     residual = float(re.search(r"marks lie ([\d.]+) mm off", page)[1])
     assert 0 < residual < 0.3
     assert "Marks lie off" in page
     page = send(ticket, "bed", b"nothing")
-    assert "cannot be read" in page.content.decode()
+    assert "cannot be read" in read(page)
 
 
 def test_the_piece_is_laid_on_a_found_blank_turned_as_it_lies(client, send, calibrated):
@@ -109,7 +110,7 @@ def test_the_piece_is_laid_on_a_found_blank_turned_as_it_lies(client, send, cali
     assert middle_of_blank(spec) == pytest.approx((110, 90), abs=0.4)
     gone = client.post(f"/jobs/{job.number}/camera/lay/", {"at": "7"}, headers=HX)
     assert "not in the newest photo" in gone.content.decode()
-    page = client.post(f"/jobs/{job.number}/camera/forget/", headers=HX).content.decode()
+    page = read(client.post(f"/jobs/{job.number}/camera/forget/", headers=HX))
     assert "bed__found" not in page
 
 
@@ -118,7 +119,7 @@ def test_each_found_blank_gets_a_piece(client, send, calibrated):
     places = [(90, 70, 12.0), (210, 80, -30.0), (120, 190, 40.0)]
     send(job, "bed", photo_of(job.machine, blanks_on(job, *places)))
     page = client.post(f"/jobs/{job.number}/camera/lay/", {"at": "all"}, headers=HX)
-    assert "3 pockets" in page.content.decode()
+    assert "3 pockets" in read(page)
     spec = spec_of(Job.objects.get(pk=job.pk))
     assert spec.fixture.count == 3
     pieces = [piece_at(spec, index) for index in range(3)]
@@ -134,7 +135,7 @@ def test_a_machine_saved_or_changed_keeps_its_camera_and_another_has_none(
     client, calibrated
 ):
     machine = calibrated.machine
-    page = client.get(f"/shelf/machines/{machine.pk}/").content.decode()
+    page = read(client.get(f"/shelf/machines/{machine.pk}/"))
     assert "Bed camera calibrated on" in page
     save_machine(machine_values(machine), machine)
     machine.refresh_from_db()

@@ -7,10 +7,11 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from support.pages import read
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import spec_of
+from workshop.shelf.blanks.changes import put_blank
 from workshop.shelf.models import Blank
-from workshop.shelf.services import put_blank
 from workshop.shell.services import inches_shown
 
 
@@ -35,18 +36,18 @@ class TestSize:
 
     def test_stretching_says_how_much(self, act, ticket, client):
         act("blank", fit="stretch")
-        page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/blank/"))
         # 90/70 against 4/3: 3.6 % narrower
         assert "Stretched: 3.6 % narrower" in page
 
     def test_the_size_of_the_file_is_offered(self, act, ticket, client):
         """80 × 60 pixels at 254 dpi are 8 × 6 mm."""
-        page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/blank/"))
         assert "As in the file, 8.0 × 6.0 mm" in page
         act("blank", fit="exact", width="8.0000 mm")
         assert spec(ticket).size.height_mm == pytest.approx(6)
         act("artwork", straighten="1")
-        page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/blank/"))
         assert "As in the file" not in page
 
     def test_the_ratio_can_be_let_go(self, act, ticket):
@@ -66,7 +67,7 @@ class TestSize:
         assert (found.size.offset_x_mm, found.size.offset_y_mm) == (1, -0.1)
         assert found.place.x_mm == pytest.approx(before.place.x_mm + 1)
         act("blank", nudge_x="30")
-        page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/blank/"))
         # 45 + 31 mm to the right of the middle, the board ends at 50
         assert "28.9 % of the picture lies beyond the blank" in page
         act("blank", centre="on")
@@ -97,20 +98,20 @@ class TestResolution:
         size = spec(ticket).size
         assert size.cell_mm == (0.05, 0.1)
         assert size.cols == round(size.width_mm / 0.05)
-        refused = act("blank", dot_pitch="0.7 mm").content.decode()
+        refused = read(act("blank", dot_pitch="0.7 mm"))
         assert "Dots may lie 0.020 mm to 0.500 mm apart on these rows." in refused
         act("blank", dot_pitch="")
         assert spec(ticket).size.dot_pitch_mm is None
 
     def test_overlap_and_even_steps_are_said(self, act, ticket, client, shelf):
         act("blank", pitch="0.08")
-        page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/blank/"))
         # a spot of 0.1 mm over rows of 0.08
         assert "rows overlap by 20 %" in page
         job = Job.objects.with_all().get(pk=ticket.pk)
         job.head.spec["machine"]["step_mm"] = 0.0125
         job.head.save()
-        page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/blank/"))
         for even in ("0.0625 mm", "0.075 mm", "0.0875 mm"):
             assert even in page
 
@@ -146,14 +147,14 @@ class TestInches:
     def test_an_operator_reads_and_types_inches(self, client, act, ticket):
         client.cookies["units"] = "in"
         token = inches_shown.set(True)  # for what the browser would post back
-        page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/blank/"))
         assert 'value="3.5433"' in page  # 90 mm
         act("blank", width="4 1/2")
         # 4 1/2 in = 114.3 mm
         assert spec(ticket).size.width_mm == pytest.approx(114.3)
         act("blank", width="100 mm")
         assert spec(ticket).size.width_mm == pytest.approx(100)
-        assert "at most 118.1102 in" in act("blank", width="200").content.decode()
+        assert "at most 118.1102 in" in read(act("blank", width="200"))
         client.cookies["units"] = "mm"
         inches_shown.reset(token)
         assert b'value="100"' in client.get(f"/jobs/{ticket.number}/blank/").content
@@ -215,7 +216,7 @@ class TestShelf:
             fields = {**PLAIN, "shape": "outline", field: upload(data, "x")}
             if field == "photo":
                 fields["drawing"] = upload(SVG, "edge.svg")
-            assert words in client.post("/shelf/blanks/new/", fields).content.decode()
+            assert words in read(client.post("/shelf/blanks/new/", fields))
         assert Blank.objects.count() == 2
 
     def test_editing_keeps_jobs_as_they_were(self, client, ticket, shelf):

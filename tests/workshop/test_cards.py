@@ -9,6 +9,7 @@ from PIL import Image
 from engraving.cards import KINDS
 from standins.camera import photograph
 from support.cards import burned, material
+from support.pages import read
 from workshop.bench import services as bench
 from workshop.bench.models import Run
 from workshop.jobs.cards.opening import open_card
@@ -17,8 +18,10 @@ from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.stations.registry import form_of, station_values
 from workshop.jobs.ticket.findings import full_check
 from workshop.jobs.ticket.readings import full_readings
+from workshop.shelf.machines.changes import put_machine
 from workshop.shelf.models import Machine, Recipe
-from workshop.shelf.services import put_machine, put_substrate, recipe_part
+from workshop.shelf.recipes.changes import recipe_part
+from workshop.shelf.substrates.changes import put_substrate
 
 
 @pytest.fixture
@@ -66,7 +69,7 @@ def test_every_kind_opens_as_a_ticket(client, beams, kind):
     assert answer.status_code == 302
     for place in ("", "artwork/", "tone/", "dots/", "burn/", "check/", "card/"):
         assert client.get(answer.url + place).status_code == 200, place
-    findings = client.get(f"{answer.url}findings/").content.decode()
+    findings = read(client.get(f"{answer.url}findings/"))
     assert "is-stop" not in findings, findings
     client.post(f"{answer.url}sign/", {"initials": "mk"})
     gcode = client.get(f"{answer.url}files/gcode/")
@@ -113,11 +116,8 @@ def test_what_makes_no_card_is_told(client, beams, field, value, sentence):
 def test_a_machine_without_a_beam_burns_no_card(client, beams):
     point = put_machine("Point", kind="drag")
     form = {"kind": "gray-ramp", "machine": point.pk, "substrate": beams[1].pk}
-    assert "without a beam" in client.post("/cards/new/", form).content.decode()
-    assert (
-        "Choose the machine"
-        in client.post("/cards/new/", {"kind": "focus"}).content.decode()
-    )
+    assert "without a beam" in read(client.post("/cards/new/", form))
+    assert "Choose the machine" in read(client.post("/cards/new/", {"kind": "focus"}))
 
 
 def test_a_photo_becomes_a_recipe_and_a_curve(client, beams):
@@ -127,7 +127,7 @@ def test_a_photo_becomes_a_recipe_and_a_curve(client, beams):
     reading = job.readings.get()
     assert reading.fault == ""
     page = client.get(f"/jobs/{job.number}/card/")
-    assert "Best cell" in page.content.decode()
+    assert "Best cell" in read(page)
     kept = client.post(f"/jobs/{job.number}/card/keep/", {"name": "Found", "cell": ""})
     recipe = Recipe.objects.get(name="Found")
     assert kept.url == f"/shelf/recipes/{recipe.pk}/"
@@ -184,28 +184,22 @@ def test_what_belongs_to_the_machine_is_kept_there(client, beams, kind, burn):
 def test_a_photo_that_is_none(client, beams):
     job = open_card("power-speed", *beams[:2])
     where = f"/jobs/{job.number}/card/"
-    assert "Choose a photo" in client.post(where).content.decode()
+    assert "Choose a photo" in read(client.post(where))
     text = io.BytesIO(b"no picture")
     text.name = "x.png"
-    assert "cannot be read" in client.post(where, {"photo": text}).content.decode()
+    assert "cannot be read" in read(client.post(where, {"photo": text}))
     stream = io.BytesIO()
     Image.fromarray(np.full((800, 900, 3), 180, np.uint8)).save(stream, "PNG")
     stream.seek(0)
     stream.name = "plain.png"
     client.post(where, {"photo": stream})
-    page = client.get(where).content.decode()
+    page = read(client.get(where))
     assert "0 of the four corner marks" in page
     crossed = "0.1,0.9 0.9,0.9 0.9,0.1 0.1,0.1"
     client.post(where, {"again": "1", "corners": crossed})
-    assert "four-sided" in client.get(where).content.decode()
-    assert (
-        "cannot be read"
-        in client.post(where, {"again": "1", "corners": "x,y"}).content.decode()
-    )
-    assert (
-        "Choose a cell first"
-        in client.post(f"{where}keep/", {"name": "N"}).content.decode()
-    )
+    assert "four-sided" in read(client.get(where))
+    assert "cannot be read" in read(client.post(where, {"again": "1", "corners": "x,y"}))
+    assert "Choose a cell first" in read(client.post(f"{where}keep/", {"name": "N"}))
 
 
 def test_other_jobs_have_no_card(client, ticket):
@@ -217,7 +211,7 @@ def test_other_jobs_have_no_card(client, ticket):
 
 def test_this_worked(client, ticket, shelf):
     run = Run.objects.create(job=ticket, spec=ticket.spec_data, state="done", clock_s=12.0)
-    assert "Nothing was burned" not in client.get("/bench/log/").content.decode()
+    assert "Nothing was burned" not in read(client.get("/bench/log/"))
     client.post(f"/bench/runs/{run.pk}/keep/", {"name": "Worked", "rating": "5"})
     spec = spec_of(ticket)
     made = recipe_part(Recipe.objects.get(name="Worked"))
@@ -238,12 +232,12 @@ def test_this_worked(client, ticket, shelf):
 
 def test_no_picture_of_what_was_not_burned(client, beams):
     job = open_card("power-speed", *beams[:2])
-    page = client.post(f"/bench/jobs/{job.number}/photograph/").content.decode()
+    page = read(client.post(f"/bench/jobs/{job.number}/photograph/"))
     assert "Nothing was burned of this job yet" in page
     Run.objects.create(job=job, spec=job.spec_data, state="done")
     other = open_card("focus", *beams[:2])
     Run.objects.create(job=other, spec=other.spec_data, state="done")
-    page = client.post(f"/bench/jobs/{job.number}/photograph/").content.decode()
+    page = read(client.post(f"/bench/jobs/{job.number}/photograph/"))
     assert "Another piece lies" in page
 
 

@@ -7,6 +7,7 @@ import pytest
 
 from engraving.dots import FAMILIES, METHODS
 from support.jobs import changed
+from support.pages import read
 from workshop.jobs.revisions.writer import change, spec_of
 
 
@@ -18,7 +19,7 @@ def dots(ticket):
 def test_a_kind_leads_to_its_methods_and_their_fields(act, ticket, family):
     # an ordered method first, so that every kind is a change but its own
     act("dots", family="ordered")
-    page = act("dots", family=family).content.decode()
+    page = read(act("dots", family=family))
     method = METHODS[dots(ticket).method]
     assert method.family == family
     assert method.reason in page.replace("&#x27;", "'")
@@ -34,11 +35,15 @@ def test_every_setting_of_a_method_is_kept_and_the_others_are_not_lost(act, tick
               "steps": "12"}  # fmt: skip
     act("dots", **values)
     kept = dots(ticket)
-    page = act("dots", method=method, family=METHODS[method].family).content.decode()
+    page = read(act("dots", method=method, family=METHODS[method].family))
     assert dots(ticket) == kept.model_copy(update={"method": method})
     for name in METHODS[method].settings:
         shown = (
-            "scan-s" if name == "scan" else "matrix-4" if name == "matrix" else f"f-{name}"
+            "scan-serpentine"
+            if name == "scan"
+            else "matrix-4"
+            if name == "matrix"
+            else f"f-{name}"
         )
         assert f'id="{shown}"' in page
 
@@ -46,32 +51,32 @@ def test_every_setting_of_a_method_is_kept_and_the_others_are_not_lost(act, tick
 def test_ruling_is_tied_to_inches_and_cells(act, ticket):
     act("dots", method="round", family="screen", ruling_inch="50.8")
     assert dots(ticket).ruling_cm == pytest.approx(20)
-    page = act("dots", ruling_mm="0.4").content.decode()
+    page = read(act("dots", ruling_mm="0.4"))
     assert dots(ticket).ruling_cm == pytest.approx(25)
     assert "It can show 17 tones at 254 dpi" in page
     assert "marks will run together" not in page
-    assert "marks will run together" in act("dots", ruling_cm="60").content.decode()
+    assert "marks will run together" in read(act("dots", ruling_cm="60"))
 
 
 def test_measured_patches_are_read_or_refused_at_their_field(act, ticket):
-    page = act("dots", mode="measured").content.decode()
+    page = read(act("dots", mode="measured"))
     assert "there are no measured patches yet" in page.lower()
-    page = act("dots", mode="measured", patches="0 78, ten 66").content.decode()
+    page = read(act("dots", mode="measured", patches="0 78, ten 66"))
     assert "Type pairs of burned share" in page
     act("dots", mode="measured", patches="0 78, 10 66; 50 38, 100 24")
     assert spec_of(ticket).reproduction.patches == ((0, 78), (10, 66), (50, 38), (100, 24))
 
 
 def test_what_the_beam_cannot_place_is_counted(act, ticket):
-    assert "not known of this machine" in act("dots", noise="1").content.decode()
+    assert "not known of this machine" in read(act("dots", noise="1"))
     spec = changed(spec_of(ticket), machine={"response_ms": 2.0})
     change(ticket, spec, "Slow beam")
-    page = act("dots", runs="keep").content.decode()
+    page = read(act("dots", runs="keep"))
     smear = spec.burn.speed_mm_s * 0.002
     assert f"that smears {smear:.3f} mm" in page
     count = int(re.search(r"([\d,]+) short runs", page)[1].replace(",", ""))
     assert count > 0
-    assert f"{count:,} short runs, dropped" in act("dots", runs="drop").content.decode()
+    assert f"{count:,} short runs, dropped" in read(act("dots", runs="drop"))
 
 
 class TestContactSheet:
@@ -100,8 +105,8 @@ class TestContactSheet:
         cell = dots(ticket).model_copy(update={"method": "diamond", "angle_deg": 15.0})
         act("dots", choose=json.dumps(cell.model_dump(mode="json")))
         assert dots(ticket) == cell
-        assert "no such cell" in act("dots", choose="{").content.decode()
-        assert 'class="fault"' in act("dots", choose='{"steps": 9999}').content.decode()
+        assert "no such cell" in read(act("dots", choose="{"))
+        assert 'class="fault"' in read(act("dots", choose='{"steps": 9999}'))
 
     def test_nonsense_gets_a_sentence_and_a_past_key_is_gone(self, client, ticket, act):
         for bad in ({"x": "left"}, {"closer": 99}, {"closer": 0}):

@@ -9,6 +9,7 @@ from PIL import Image
 
 from engraving.place import burning_order, piece_at, pocket_offset
 from support.jobs import png
+from support.pages import read
 from workshop.bench.models import Run
 from workshop.jobs.exports.opening import open_job_file
 from workshop.jobs.pictures.engine import pipeline
@@ -34,7 +35,7 @@ def upload(count):
 def test_switched_on_and_off(act, ticket, rows):
     spec = spec_of(ticket)
     assert (spec.fixture.columns, spec.fixture.rows, spec.fixture.gap_x_mm) == (3, 2, 2)
-    page = act("place", pocket_toggle="4").content.decode()
+    page = read(act("place", pocket_toggle="4"))
     assert "5 of 6 pockets" in page
     assert not spec_of(ticket).fixture.pocket(4).on
     act("place", fixture="")
@@ -43,12 +44,12 @@ def test_switched_on_and_off(act, ticket, rows):
 
 
 def test_a_pocket_off_the_grid(act, ticket, rows):
-    assert "Right of the first" not in act("place", shown="0").content.decode()
-    page = act("place", shown="4").content.decode()
+    assert "Right of the first" not in read(act("place", shown="0"))
+    page = read(act("place", shown="4"))
     assert "Right of the first" in page
     assert "Back onto the grid" not in page
     before = pocket_offset(spec_of(ticket), 4)
-    page = act("place", pocket_x="90", pocket_turn="15").content.decode()
+    page = read(act("place", pocket_x="90", pocket_turn="15"))
     assert "Back onto the grid" in page
     spec = spec_of(ticket)
     assert pocket_offset(spec, 4) == (90, before[1])
@@ -62,13 +63,13 @@ def test_a_pocket_off_the_grid(act, ticket, rows):
 
 
 def test_all_of_it_must_lie_on_the_bed(client, act, ticket, rows):
-    assert "off the bed" in act("place", columns="6").content.decode().lower()
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    assert "off the bed" in read(act("place", columns="6")).lower()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "reaches beyond the bed" in page
     act("place", columns="2", pocket_toggle="")
     for pocket in range(4):
         act("place", pocket_toggle=str(pocket))
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "0 of 4 pockets" in page
 
 
@@ -84,7 +85,7 @@ def test_a_picture_for_each_pocket(client, act, ticket, rows):
         shares.append(pipeline().dots(shown_spec(ticket)).share)
     # in burning order: to and fro
     assert shares[0] > shares[1] > shares[2] > shares[5] > shares[4] > shares[3]
-    page = act("place", shown="5").content.decode()
+    page = read(act("place", shown="5"))
     assert "tag3.png" in page
     assert client.post(f"/jobs/{ticket.number}/pockets/", upload(7)).status_code == 422
     for place in ("artwork", "tone", "check", "run"):
@@ -124,7 +125,7 @@ def test_the_template_sheet(client, ticket, rows):
 
 def test_a_waiting_burn_goes_on(client, ticket):
     run = Run.objects.create(job=ticket, spec=ticket.spec_data, state="running", waits=True)
-    assert "It waits for you" in client.get(f"/bench/runs/{run.pk}/").content.decode()
+    assert "It waits for you" in read(client.get(f"/bench/runs/{run.pk}/"))
     client.post(f"/bench/runs/{run.pk}/go-on/")
     run.refresh_from_db()
     assert run.go_on

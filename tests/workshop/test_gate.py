@@ -3,6 +3,7 @@
 import pytest
 
 from support.jobs import changed
+from support.pages import read
 from workshop.bench import simulator_client
 from workshop.bench.models import Run
 from workshop.bench.services import CannotBurnError, burn, burns, start_run, stop_run, walk
@@ -67,7 +68,7 @@ def test_what_only_the_full_check_finds_holds_the_file(client, ticket):
     sign_off(ticket, "mk")
     answer = gcode(client, ticket)
     assert (answer.status_code, b"beyond the bed" in answer.content) == (422, True)
-    page = client.get(f"/jobs/{ticket.number}/sheet/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/sheet/"))
     assert "No G-code yet. A stop holds this job" in page
 
 

@@ -4,6 +4,7 @@ import pytest
 
 from engraving.jobspec import JobSpec
 from engraving.recipe import spot_on_surface_mm
+from support.pages import read
 from workshop.jobs.exports.setup_instructions import before_and_after
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.intake import keep_artwork
@@ -11,8 +12,10 @@ from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.ticket.findings import full_check, quick_findings
 from workshop.jobs.ticket.lifecycle import copy, open_job
 from workshop.jobs.ticket.summary import station_lines
+from workshop.shelf.machines.changes import put_machine
 from workshop.shelf.models import Substrate
-from workshop.shelf.services import put_machine, put_recipe, put_substrate
+from workshop.shelf.recipes.changes import put_recipe
+from workshop.shelf.substrates.changes import put_substrate
 
 HX = {"HX-Request": "true"}
 
@@ -50,7 +53,7 @@ class TestEyes:
         page = f"/shelf/substrates/{slate.pk}/"
         sent = {**client.get(page).context["form"].initial, "eyes": "Goggles for 10.6 µm."}
         sent = {name: value for name, value in sent.items() if value is not False}
-        assert "follow the machine" in client.post(page, sent).content.decode()
+        assert "follow the machine" in read(client.post(page, sent))
         client.post(page, {**sent, "eyes": "It reflects."})
         assert Substrate.objects.get(pk=slate.pk).care["eyes"] == "It reflects."
 
@@ -76,10 +79,10 @@ class TestNoRecipe:
     def test_it_is_said_offered_and_a_caution_until_tested(self, act, ticket, shelf):
         assert "settings_are_tested" not in rules(ticket)
         steel = put_substrate("Steel", ground="#a9abac", mark="#1d1c1d")
-        page = act("blank", substrate=str(steel.pk)).content.decode()
+        page = read(act("blank", substrate=str(steel.pk)))
         assert spec_of(ticket).burn.recipe == ""
         assert "No recipe: not tested" in page
-        page = act("burn", passes="1").content.decode()
+        page = read(act("burn", passes="1"))
         assert "No recipe says how steel burns on Bench" in page
         assert "Begin with" in page
         act("burn", start="on")
@@ -94,7 +97,7 @@ class TestNoRecipe:
         assert "settings_are_tested" not in rules(ticket)
 
     def test_the_same_material_on_another_machine_comes_first(self, act, ticket, shelf):
-        page = act("burn", machine=str(shelf["small"].pk)).content.decode()
+        page = read(act("burn", machine=str(shelf["small"].pk)))
         assert "by equal dose from “Brown on Bench”" in page
         before = spec_of(ticket)
         act("burn", start="on")
@@ -211,7 +214,7 @@ class TestStalePages:
         assert spec_of(ticket).size.width_mm == pytest.approx(30)
 
     def test_of_several_fields_the_good_ones_are_taken(self, act, ticket):
-        page = act("burn", power="140", passes="3").content.decode()
+        page = read(act("burn", power="140", passes="3"))
         assert spec_of(ticket).burn.passes == 3
         assert spec_of(ticket).burn.power == 33
         assert 'value="140"' in page

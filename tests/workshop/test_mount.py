@@ -5,11 +5,12 @@ import math
 import pytest
 
 from support.gate import signed_gcode
+from support.pages import read
 from workshop.jobs.exports.setup_instructions import before_and_after
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.ticket.lifecycle import open_job
-from workshop.shelf.services import put_blank
+from workshop.shelf.blanks.changes import put_blank
 
 
 @pytest.fixture
@@ -22,11 +23,11 @@ def cup(act, shelf):
 
 
 def test_choosing_it_is_enabling_it(client, act, ticket, cup):
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "A round piece lies flat" in page
-    page = act("place", mount="chuck").content.decode()
+    page = read(act("place", mount="chuck"))
     assert "188.50 mm round" in page
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "lies flat" not in page
     assert "chuck, 60.00 mm" in page
     gcode = signed_gcode(client, ticket)
@@ -73,7 +74,7 @@ def test_a_wrap_closes_and_needs_no_margin(client, act, ticket, cup):
     assert spec.artwork.ratio == pytest.approx(
         spec.size.width_mm / spec.size.height_mm, rel=0.02
     )
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "reaches beyond the blank" not in page
     lying, bits = pipeline().on_machine(spec)
     assert bits.rows == round(rows) + round(1 / spec.size.along_mm)
@@ -96,7 +97,7 @@ def test_a_taper_says_its_tilt(act, ticket, shelf):
         "Beaker", None, shape="taper", diameter_mm=89, foot_mm=70, height_mm=150
     )
     act("blank", blank=cone.pk, fit="exact", width="80")
-    page = act("place", mount="chuck").content.decode()
+    page = read(act("place", mount="chuck"))
     assert "tilt it by 3.62°" in page
     assert "150.3 mm long" in page
     answer = act("place", diameter="80")
@@ -108,7 +109,7 @@ def test_a_ring_by_its_size(act, ticket, shelf):
     ring = put_blank("Ring", shelf["slate"], shape="ring", diameter_mm=18, height_mm=6, thickness_mm=1.5)  # fmt: skip
     act("blank", blank=ring.pk)
     act("place", mount="chuck")
-    page = act("place", ring_size="54").content.decode()
+    page = read(act("place", ring_size="54"))
     assert spec_of(ticket).blank.diameter_mm == pytest.approx(20.188734, abs=1e-5)
     assert spec_of(ticket).blank.width_mm == pytest.approx(63.424778, abs=1e-5)
     assert 'value="54"' in page
@@ -136,7 +137,7 @@ def test_calibrated_by_a_line(act, ticket, cup):
     act("place", mount="rollers")
     act("place", line_told="50", line_came="49")
     assert spec_of(ticket).mount.steps_per_turn == pytest.approx(6400 * 50 / 49, rel=1e-6)
-    assert "not near the length" in act("place", line_came="5").content.decode()
+    assert "not near the length" in read(act("place", line_came="5"))
 
 
 def test_repeated_all_round_it_closes_to_the_dot(act, ticket, cup):
@@ -172,23 +173,23 @@ def test_nothing_is_burned_where_a_handle_is(client, act, ticket, cup):
     half = math.pi * 30
     page = act("place", zone_add="1", zone_name="Handle", zone_from=str(half - 5), zone_width="10").content.decode()  # fmt: skip
     assert "bed__zone" in page
-    found = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    found = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "kept clear" in found
     assert "10.0 mm over “Handle”" in found
     act("place", from_seam="5")
     left = spec_of(ticket).size.width_mm
     act("place", zone_drop="0", zone_from="0", zone_width="20")
     act("place", zone_add="1", zone_from=str(2 * half - 10), zone_width="10")
-    found = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    found = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "over “Handle”" in found, left  # it reaches beyond the seam
     act("place", zone_drop="0")
-    assert "“Handle”" not in client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    assert "“Handle”" not in read(client.get(f"/jobs/{ticket.number}/findings/"))
 
 
 def test_strips_burn_the_same_dots_one_after_another(client, act, ticket, cup):
     act("place", mount="chuck")
     whole = pipeline().estimate(spec_of(ticket))
-    page = act("place", strip="15").content.decode()
+    page = read(act("place", strip="15"))
     spec = spec_of(ticket)
     strips = math.ceil(spec.size.height_mm / 15)
     assert f"<span>{strips}</span>" in page
@@ -197,16 +198,13 @@ def test_strips_burn_the_same_dots_one_after_another(client, act, ticket, cup):
     assert cut.rows > whole.rows
     spans = [float(moves.x[moves.power > 0].max() - moves.x[moves.power > 0].min()) * moves.unit_mm for moves in pipeline().bands(spec)]  # fmt: skip
     assert max(spans) <= 15
-    assert (
-        "a line may be seen"
-        in client.get(f"/jobs/{ticket.number}/findings/").content.decode()
-    )
+    assert "a line may be seen" in read(client.get(f"/jobs/{ticket.number}/findings/"))
 
 
 def test_a_bare_line_at_the_seam_is_found(client, act, ticket, cup):
     act("place", mount="chuck")
     act("blank", fit="exact", lock="", width=str(math.pi * 60 - 1), height="50")
-    found = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    found = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "bare line will show at the seam" in found
 
 
@@ -216,7 +214,7 @@ def test_the_wall_is_rolled_up_to_look_at(client, act, ticket, cup):
     import numpy as np
     from PIL import Image
 
-    page = act("place", mount="chuck").content.decode()
+    page = read(act("place", mount="chuck"))
     address = page.split('id="rolled" data-base="')[1].split('"')[0]
     front, back = (
         np.asarray(Image.open(io.BytesIO(client.get(f"{address}?turn={turn}").content)))
@@ -228,7 +226,7 @@ def test_the_wall_is_rolled_up_to_look_at(client, act, ticket, cup):
     assert np.abs(front[..., :3].astype(int) - back[..., :3]).max() > 60  # the seam is bare
     assert client.get(f"{address}?turn=north").status_code == 200
     act("place", mount="flat")
-    assert "rolled" not in act("place", mount="flat").content.decode()
+    assert "rolled" not in read(act("place", mount="flat"))
 
 
 class TestBorderWalk:

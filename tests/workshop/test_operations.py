@@ -1,15 +1,17 @@
 """The list of operations on the Place station: order, tracing, drawings in and out."""
 
 import io
+import re
 
 import ezdxf
 import pytest
 from svgelements import SVG, Path
 
 from support.gate import signed_gcode
+from support.pages import read
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
-from workshop.shelf.services import put_recipe, recipe_part
+from workshop.shelf.recipes.changes import put_recipe, recipe_part
 
 HX = {"HX-Request": "true"}
 
@@ -42,9 +44,9 @@ def lines_of(ticket, at):
 
 
 def test_added_moved_out_switched_off_and_removed(client, ops, ticket):
-    page = ops("add", kind="cut", shape="rectangle").content.decode()
+    page = read(ops("add", kind="cut", shape="rectangle"))
     assert "bed__cut is-cut" in page
-    page = ops("", at=1, offset_mm="3").content.decode()
+    page = read(ops("", at=1, offset_mm="3"))
     spec = spec_of(ticket)
     assert f"cut, {spec.size.width_mm + 6:.1f}" in page
     gcode = signed_gcode(client, ticket)
@@ -55,16 +57,16 @@ def test_added_moved_out_switched_off_and_removed(client, ops, ticket):
     assert after.operation_s[1] > before.operation_s[1]
     assert after.operation_s[0] == pytest.approx(before.operation_s[0])
     assert sum(after.operation_s.values()) == pytest.approx(after.seconds)
-    sheet = client.get(f"/jobs/{ticket.number}/sheet/").content.decode()
+    sheet = read(client.get(f"/jobs/{ticket.number}/sheet/"))
     assert "<dt>1 Picture</dt>" in sheet
     assert "<dt>2 Cut</dt>" in sheet
-    assert "bed__cut" not in ops("seen", at=1).content.decode()
+    assert "bed__cut" not in read(ops("seen", at=1))
     assert spec_of(ticket).operations[1].on
     ops("on", at=1)
     assert not spec_of(ticket).operations[1].on
     ops("remove", at=1)
     assert kinds(ticket) == ["raster"]
-    assert "switch it off instead" in ops("remove", at=0).content.decode()
+    assert "switch it off instead" in read(ops("remove", at=0))
 
 
 def test_they_come_in_the_order_of_the_trade(ops, ticket):
@@ -94,7 +96,7 @@ def test_a_wrong_order_is_found_and_put_right(client, ops, ticket, moves, rule):
     ticket.refresh_from_db()
     assert kinds(ticket) == ["raster", "cut", "cut"]
     assert [one.shape for one in spec_of(ticket).outlines] == ["rounded", "rectangle"]
-    found = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    found = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert rule not in found
 
 
@@ -110,7 +112,7 @@ def test_a_recipe_comes_with_what_is_added(ops, ticket, shelf):
         "Through",
         90,
     )
-    page = ops("", at=1, recipe=lines.pk).content.decode()
+    page = read(ops("", at=1, recipe=lines.pk))
     one = spec_of(ticket).operations[1]
     assert (one.kind, one.spacing_mm, one.hatch_deg, one.cross) == ("hatch", 0.3, 45, True)
     assert one.speed_mm_s == recipe_part(lines).speed_mm_s
@@ -118,14 +120,14 @@ def test_a_recipe_comes_with_what_is_added(ops, ticket, shelf):
 
 
 def test_traced_outlines_are_chosen_by_pressing_them(ops, ticket):
-    page = ops("add", kind="score", shape="traced").content.decode()
+    page = read(ops("add", kind="score", shape="traced"))
     ops("", at=1, least_mm="0.2", smooth_mm="0.1")
     every = len(lines_of(ticket, 1))
     assert every >= 2
-    page = ops("look", at=1).content.decode()
+    page = read(ops("look", at=1))
     assert page.count('class="ring"') == every
-    point = page.split('"point": "')[1].split('"')[0]
-    page = ops("ring", at=1, point=point).content.decode()
+    point = re.search(r'"point": "([^"]*)"', page)[1]
+    page = read(ops("ring", at=1, point=point))
     assert "ring is-out" in page
     assert len(lines_of(ticket, 1)) < every
     ops("ring", at=1, point=point)
@@ -148,12 +150,12 @@ def test_scaled_together_or_each_for_itself(ops, ticket):
 
 def test_faults_stand_at_their_field_and_keep_the_rest(ops, ticket):
     ops("add", kind="cut", shape="rectangle")
-    page = ops("", at=1, kerf_mm="wide", offset_mm="4").content.decode()
+    page = read(ops("", at=1, kerf_mm="wide", offset_mm="4"))
     assert 'id="op-kerf_mm-fault"' in page
     assert 'value="wide"' in page
     assert spec_of(ticket).operations[1].offset_mm == 4
     ops("", at=1, shape="traced")
-    page = ops("", at=1, lightest="10", darkest="40").content.decode()
+    page = read(ops("", at=1, lightest="10", darkest="40"))
     assert "darkest tone" in page
     assert ops("", at=7).status_code == 422
     assert ops("add", kind="melt", shape="rectangle").status_code == 422
@@ -162,14 +164,14 @@ def test_faults_stand_at_their_field_and_keep_the_rest(ops, ticket):
 
 def test_nothing_included_is_said(client, ops, ticket):
     ops("on", at=0)
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "nothing would be done" in page
     ops("add", kind="cut", shape="rectangle")
     ops("", at=1, speed_mm_s="900")
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "cannot follow an outline that fast" in page
     ops("", at=1, speed_mm_s="9", shape="drawn")
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "nothing was found or drawn" in page
 
 
@@ -201,7 +203,7 @@ def test_drawings_come_in_at_their_true_size(client, ticket, name, data, size, l
     upload = io.BytesIO(data)
     upload.name = name
     where = f"/jobs/{ticket.number}/operations/file/"
-    page = client.post(where, {"drawing": upload}, headers=HX).content.decode()
+    page = read(client.post(where, {"drawing": upload}, headers=HX))
     ticket.refresh_from_db()
     assert kinds(ticket) == ["raster", "score"]
     assert name in page

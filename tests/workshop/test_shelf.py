@@ -9,21 +9,21 @@ import time
 import pytest
 
 from engraving.jobspec import JobSpec, MachinePart
+from support.pages import read
 from workshop.jobs.revisions.writer import spec_of
-from workshop.shelf.forms import MachineForm, RecipeForm, SubstrateForm
-from workshop.shelf.models import Machine, Recipe, Substrate
-from workshop.shelf.services import (
-    exchange,
+from workshop.shelf.machines.changes import (
+    STARTS,
     machine_values,
-    put_recipe,
-    put_substrate,
-    recipe_part,
-    recipe_values,
     set_row_shift,
     starting_machine,
-    substrate_values,
 )
-from workshop.shelf.services.machines import STARTS
+from workshop.shelf.machines.form import MachineForm
+from workshop.shelf.models import Machine, Recipe, Substrate
+from workshop.shelf.recipes import import_recipes
+from workshop.shelf.recipes.changes import put_recipe, recipe_part, recipe_values
+from workshop.shelf.recipes.form import RecipeForm
+from workshop.shelf.substrates.changes import put_substrate, substrate_values
+from workshop.shelf.substrates.form import SubstrateForm
 from workshop.shell.choices import labelled
 
 
@@ -78,7 +78,7 @@ def test_a_bad_machine_is_told_at_its_place(client, shelf, field, value, sentenc
 def test_an_empty_spot_is_computed(client, shelf):
     data = posted(MachineForm(initial=starting_machine("co2"))) | {"name": "Tube"}
     data["lens0_spot_mm"] = ""
-    facts = client.post("/shelf/machines/facts/", data).content.decode()
+    facts = read(client.post("/shelf/machines/facts/", data))
     assert "0.114 mm" in facts
     assert "4·M²·λ·f / (π·D)" in facts
     client.post("/shelf/machines/new/", data)
@@ -88,7 +88,7 @@ def test_an_empty_spot_is_computed(client, shelf):
 
 def test_shift_rows_are_kept_in_order_and_reach_new_jobs(client, shelf, ticket):
     set_row_shift(shelf["bench"], ((100.0, 0.02), (300.0, 0.06)))
-    page = client.get(f"/shelf/machines/{shelf['bench'].pk}/").content.decode()
+    page = read(client.get(f"/shelf/machines/{shelf['bench'].pk}/"))
     assert 'name="shift1_mm"' in page
     assert 'value="0.06"' in page
     assert (
@@ -112,7 +112,7 @@ def test_a_substrate_with_its_care(client, shelf):
     assert client.post("/shelf/substrates/new/", data).status_code == 302
     made = Substrate.objects.get(name="Foam vinyl")
     assert made.care == {"fumes": "Acid gas"}
-    page = client.get(f"/shelf/substrates/{made.pk}/").content.decode()
+    page = read(client.get(f"/shelf/substrates/{made.pk}/"))
     assert "holds chlorine" in page
     answer = client.post("/shelf/substrates/new/", data | {"ground": "red"})
     assert "name" in errors_of(answer)
@@ -122,7 +122,7 @@ def test_a_substrate_with_its_care(client, shelf):
 def test_chlorine_is_refused_for_a_beam(client, ticket, act):
     vinyl = put_substrate("Vinyl", hazard="chlorine")
     act("blank", substrate=vinyl.pk)
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "acid gas" in page
     assert client.get(f"/jobs/{ticket.number}/files/gcode/").status_code != 200
 
@@ -135,7 +135,7 @@ def test_each_save_of_a_recipe_is_a_version(client, shelf):
     client.post(address, data | {"power": "40"})  # nothing changed
     brown.refresh_from_db()
     assert (brown.version, recipe_part(brown).power) == (2, 40)
-    page = client.get(address).content.decode()
+    page = read(client.get(address))
     assert "too pale" in page
     client.post(f"{address}back/1/")
     brown.refresh_from_db()
@@ -152,7 +152,7 @@ def test_a_job_keeps_the_version_it_used(client, shelf, ticket, act):
     ticket.refresh_from_db()
     assert spec_of(ticket).burn.power == 33
     page = client.get(f"/jobs/{ticket.number}/burn/", headers={"HX-Request": "true"})
-    assert "this job keeps version 1" in page.content.decode()
+    assert "this job keeps version 1" in read(page)
     act("burn", again="on")
     assert (spec_of(ticket).burn.power, spec_of(ticket).burn.recipe_version) == (50, 2)
 
@@ -171,7 +171,7 @@ def test_a_bad_recipe_changes_nothing(client, shelf, field, value, at):
 
 def test_carried_over_with_its_arithmetic(client, shelf):
     brown, small = shelf["brown"], shelf["small"]
-    page = client.get(f"/shelf/recipes/{brown.pk}/to/{small.pk}/").content.decode()
+    page = read(client.get(f"/shelf/recipes/{brown.pk}/to/{small.pk}/"))
     # 33 % of 40 W at 120 mm/s and 0.1 mm
     assert "13.20·1 / (120·0.1) = <b>1.100 J/mm²" in page
     client.post(f"/shelf/recipes/{brown.pk}/to/{small.pk}/")
@@ -183,7 +183,7 @@ def test_carried_over_with_its_arithmetic(client, shelf):
 def test_a_begun_with_the_nearest(client, shelf):
     oak = put_substrate("Oak")
     where = f"/shelf/recipes/new/?machine={shelf['small'].pk}&substrate={oak.pk}"
-    page = client.get(where).content.decode()
+    page = read(client.get(where))
     assert "Brown on Bench" in page
     assert "Oak, to be tested" in page
 
@@ -219,9 +219,9 @@ def test_out_and_in_again_changes_nothing(shelf):
         pitch_mm=0.1,
         **set_to,
     )
-    for written in (exchange.as_csv, exchange.as_json):
+    for written in (import_recipes.as_csv, import_recipes.as_json):
         data = written(Recipe.objects.with_all())
-        found = exchange.preview(exchange.read_rows(data))
+        found = import_recipes.preview(import_recipes.read_rows(data))
         assert (found.same, found.new, found.changed, found.faults) == (2, [], [], [])
 
 
@@ -229,10 +229,10 @@ def test_no_cell_is_a_formula(shelf):
     """OWASP, CSV injection: what begins with = + - @ is text for a spreadsheet too."""
     for evil in ("=cmd|' /C calc'!A0", "+1+1", "-2+3", "@SUM(1)"):
         put_recipe(shelf["bench"], shelf["wood"], evil, power=10.0)
-    text = exchange.as_csv(Recipe.objects.with_all()).decode("utf-8-sig")
+    text = import_recipes.as_csv(Recipe.objects.with_all()).decode("utf-8-sig")
     for row in csv.reader(io.StringIO(text)):
         assert not any(cell.startswith(("=", "+", "@", "\t")) for cell in row)
-    again = exchange.preview(exchange.read_rows(text.encode()))
+    again = import_recipes.preview(import_recipes.read_rows(text.encode()))
     assert (again.same, again.faults) == (6, [])
 
 
@@ -261,7 +261,7 @@ def test_looked_at_then_taken_in(client, shelf):
     upload.name = "good.csv"
     page = client.post("/shelf/recipes/import/", {"file": upload})
     assert Recipe.objects.count() == 2  # only looked at
-    text = page.content.decode()
+    text = read(page)
     assert "speed_mm_s 120 to 150" in text
     assert "Import 1 new and 1 changed" in text
     client.post("/shelf/recipes/import/", {"held": page.context["held"]})
@@ -282,7 +282,7 @@ def test_what_is_no_table_is_refused(client, db, data, sentence):
     upload.name = "x.csv"
     page = client.post("/shelf/recipes/import/", {"file": upload} if data else {"file": ""})
     expected = sentence if data else "Choose a file"
-    assert expected in page.content.decode()
+    assert expected in read(page)
 
 
 @pytest.mark.parametrize("coding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
@@ -294,7 +294,7 @@ def test_what_spreadsheets_write(shelf, coding, apart):
         ["Brün", "Wood", "Bench", "100", number, "süß"],
     ]
     data = "\r\n".join(apart.join(row) for row in rows).encode(coding)
-    found = exchange.preview(exchange.read_rows(data))
+    found = import_recipes.preview(import_recipes.read_rows(data))
     assert found.faults == []
     assert found.new[0][0] == "Brün, Wood, Bench"
 
@@ -304,7 +304,7 @@ def test_a_hundred_thousand_rows(shelf):
     rows = [f"R{i},Wood,Bench,{100 + i % 50},20,0.1" for i in range(100_000)]
     rows[70_000] = "R70000,Wood,Bench,100,-1,0.1"
     begun = time.monotonic()
-    found = exchange.preview(exchange.read_rows(_table(*rows)))
+    found = import_recipes.preview(import_recipes.read_rows(_table(*rows)))
     assert (len(found.new), len(found.faults)) == (99_999, 1)
     assert found.faults[0].row == 70_002
     assert time.monotonic() - begun < 120  # a guard against what never ends
@@ -326,7 +326,7 @@ def test_continuous_tone_and_presets_reach_the_job(shelf, ticket, act):
     assert (spec.tone.gamma, spec.burn.rows, spec.burn.air) == (1.4, "y", True)
 
 
-ROOMS = ("shelf", *(f"jobs.stations.{one}" for one in
+ROOMS = (*(f"shelf.{one}" for one in ("machines", "substrates", "blanks", "recipes")), *(f"jobs.stations.{one}" for one in
          ("artwork", "blank", "burn", "dots", "place", "tone")))  # fmt: skip
 
 

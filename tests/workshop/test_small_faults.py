@@ -15,6 +15,7 @@ from engraving.place import burned_box, engravable_mask
 from engraving.recipe import run_ups_mm
 from support.gate import signed_gcode
 from support.jobs import changed, png
+from support.pages import read
 from workshop.jobs.exports import opening
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.intake import keep_artwork
@@ -26,7 +27,7 @@ from workshop.jobs.ticket.findings import full_check, quick_findings
 from workshop.jobs.ticket.lifecycle import open_job
 from workshop.jobs.ticket.readings import full_readings
 from workshop.jobs.ticket.summary import station_lines
-from workshop.shelf.services import put_recipe
+from workshop.shelf.recipes.changes import put_recipe
 from workshop.shell.services import in_shown_unit, inches_shown
 
 HX = {"HX-Request": "true"}
@@ -98,10 +99,10 @@ class TestInches:
     def test_check_place_and_steps(self, client, act, ticket):
         client.cookies["units"] = "in"
         act("burn", speed="400")
-        page = client.get(f"/jobs/{ticket.number}/findings/", headers=HX).content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/findings/", headers=HX))
         assert " mm<" not in page
         assert " mm rows" not in page
-        page = client.get(f"/jobs/{ticket.number}/place/", headers=HX).content.decode()
+        page = read(client.get(f"/jobs/{ticket.number}/place/", headers=HX))
         assert " in</span>" in page.split('id="res-place"')[1][:80]
 
 
@@ -209,7 +210,7 @@ class TestAcrossTiles:
         return ticket
 
     def test_it_is_not_called_stretched(self, client, tiles):
-        page = client.get(f"/jobs/{tiles.number}/blank/", headers=HX).content.decode()
+        page = read(client.get(f"/jobs/{tiles.number}/blank/", headers=HX))
         assert "Stretched" not in page
         assert "keeps_its_ratio" not in rules(tiles)
 
@@ -253,7 +254,7 @@ def test_an_excluded_picture_is_not_spoken_of(client, act, ticket):
     assert not {"speed_in_range", "settings_are_tested", "pitch_against_spot"} & set(
         rules(ticket)
     )
-    sheet = client.get(f"/jobs/{ticket.number}/sheet/").content.decode()
+    sheet = read(client.get(f"/jobs/{ticket.number}/sheet/"))
     gcode = signed_gcode(client, ticket)
     assert ("on, by M8" in sheet) == (b"\nM8\n" in gcode)
 
@@ -292,7 +293,7 @@ def test_what_is_offered_at_the_same_dose_has_the_same_dose(act, ticket, shelf):
 
 def test_a_length_can_be_typed_with_its_unit_on_a_phone(client, ticket):
     """A number pad has no letters: lengths take them, shares of full power need none."""
-    page = client.get(f"/jobs/{ticket.number}/burn/", headers=HX).content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/burn/", headers=HX))
     found = re.findall(r'inputmode="(\w+)"[^>]*? name="(\w+)"', page)
     pads = {name: pad for pad, name in found}
     assert (pads["speed"], pads["power"]) == ("text", "decimal")
@@ -300,14 +301,14 @@ def test_a_length_can_be_typed_with_its_unit_on_a_phone(client, ticket):
 
 def test_findings_come_into_a_page_that_still_shows_them(client, ticket):
     """Late findings are brought along in a template: a page that went on passes them over."""
-    page = client.get(f"/jobs/{ticket.number}/findings/", headers=HX).content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/", headers=HX))
     brought = page.partition('<template data-for="tally">')[2].partition("</template>")[0]
     assert brought.count('id="tally"') == page.count('id="tally"') == 1
 
 
 def test_changed_rows_are_said(act, ticket, shelf):
     act("blank", dpi="127")
-    page = act("blank", substrate=str(shelf["slate"].pk)).content.decode()
+    page = read(act("blank", substrate=str(shelf["slate"].pk)))
     assert "Rows lie 0.125 mm apart now, as the recipe has them; they lay 0.200 mm" in page
 
 
@@ -319,7 +320,7 @@ def test_one_bad_file_among_several_refuses_only_itself(client, shelf, scene):
     answer = client.post("/jobs/new/", {"files": [bad, good]}, headers=HX)
     assert answer.status_code == 204
     assert Job.objects.count() == 1
-    page = client.get(answer["HX-Redirect"]).content.decode()
+    page = read(client.get(answer["HX-Redirect"]))
     assert "Left out. bad.png:" in page
     answer = client.post(
         "/jobs/new/", {"files": [SimpleUploadedFile("bad.png", b"no")]}, headers=HX
@@ -328,13 +329,13 @@ def test_one_bad_file_among_several_refuses_only_itself(client, shelf, scene):
 
 
 def test_begin_with_another_kind_keeps_what_was_typed(client, db):
-    from workshop.shelf.forms import MachineForm
-    from workshop.shelf.services import starting_machine
+    from workshop.shelf.machines.changes import starting_machine
+    from workshop.shelf.machines.form import MachineForm
 
     shown = MachineForm(initial=starting_machine("co2"))
     sent = {one.name: one.value() for one in shown if one.value() not in (None, False)}
     sent |= {"name": "Mine", "bed_width_mm": "777", "begun": "co2", "begin": "diode"}
-    page = client.post("/shelf/machines/new/", sent).content.decode()
+    page = read(client.post("/shelf/machines/new/", sent))
     assert 'value="Mine"' in page
     assert 'value="777"' in page
     diode = MachineForm(initial=starting_machine("diode"))
@@ -425,7 +426,7 @@ def test_findings_are_lettered_beyond_z(client, ticket, monkeypatch):
         Finding(f"rule{i}", Severity.NOTE, "burn", f"Note {i}.", "0") for i in range(60)
     ]
     monkeypatch.setattr("workshop.jobs.views.ticket.full_check", lambda _: (many, []))
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert page.count("Note ") == 60
     assert 'id="finding-AA"' in page
     assert 'id="finding-BH"' in page
@@ -454,7 +455,7 @@ def test_a_recipe_without_power_is_carried_over_in_words(client, shelf):
     nothing = put_recipe(shelf["bench"], shelf["wood"], "Nothing", power=0.0)
     where = f"/shelf/recipes/{nothing.pk}/to/{shelf['small'].pk}/"
     page = client.get(where, follow=True)
-    assert "burns nothing" in page.content.decode()
+    assert "burns nothing" in read(page)
     assert client.post(where, follow=True).status_code == 200
 
 
@@ -476,7 +477,7 @@ def test_kept_dots_fill_their_pockets_or_are_refused(act, ticket):
     """One picture across pockets would be cut between its dots."""
     act("artwork", keep_dots="on")
     act("place", fixture="on")
-    page = act("place", picture="across").content.decode()
+    page = read(act("place", picture="across"))
     assert "cannot be cut across the pockets" in page
     assert spec_of(ticket).fixture.picture == "same"
     wide = spec_of(ticket).size

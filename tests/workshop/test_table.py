@@ -14,6 +14,7 @@ from pypdf import PdfReader
 from engraving.proof import Window, shown_colours
 from support.gate import signed
 from support.jobs import changed, png
+from support.pages import read
 from workshop.bench.models import Run
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures import windows
@@ -84,7 +85,7 @@ def test_only_what_depends_on_a_change_gets_a_new_key(act, ticket):
 
 
 def test_readings_come_from_the_dots(client, ticket):
-    html = client.get(f"/jobs/{ticket.number}/readings/").content.decode()
+    html = read(client.get(f"/jobs/{ticket.number}/readings/"))
     assert "90.0 × 67.5 mm" in html
     assert "254 dpi, 0.100 mm" in html
     assert 'id="stub-time"' in html
@@ -92,15 +93,12 @@ def test_readings_come_from_the_dots(client, ticket):
 
 def test_findings_and_their_fixes(client, act, ticket):
     act("place", x="380")
-    page = client.get(f"/jobs/{ticket.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert "reaches beyond the bed" in page
     assert client.get(f"/jobs/{ticket.number}/files/gcode/").status_code == 422
     answer = client.post(f"/jobs/{ticket.number}/findings/on_the_bed/fix/")
     assert "Centre on the bed. Undo takes it back." in answer.content.decode()
-    assert (
-        "beyond the bed"
-        not in client.get(f"/jobs/{ticket.number}/findings/").content.decode()
-    )
+    assert "beyond the bed" not in read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert client.post(f"/jobs/{ticket.number}/findings/none/fix/").status_code == 200
 
 
@@ -108,9 +106,9 @@ def test_cautions_are_signed_for_one_state_only(client, act, ticket):
     act("blank", pitch="0.08")
     client.post(f"/jobs/{ticket.number}/sign/", {"initials": "HW"})
     findings = f"/jobs/{ticket.number}/findings/"
-    assert "signed off by HW" in client.get(findings).content.decode()
+    assert "signed off by HW" in read(client.get(findings))
     act("tone", gamma="1.1")
-    assert "signed off by HW" not in client.get(findings).content.decode()
+    assert "signed off by HW" not in read(client.get(findings))
 
 
 def test_files(client, ticket):
@@ -124,7 +122,7 @@ def test_files(client, ticket):
         answer = client.get(f"/jobs/{ticket.number}/files/{kind}/")
         assert b"".join(answer.streaming_content).startswith(start)
         assert f"{ticket.number:04d}-scene" in answer["Content-Disposition"]
-    sheet = client.get(f"/jobs/{ticket.number}/sheet/").content.decode()
+    sheet = read(client.get(f"/jobs/{ticket.number}/sheet/"))
     assert "Moves" in sheet
     assert client.get(f"/jobs/{ticket.number}/files/secret/").status_code == 404
 
@@ -179,7 +177,7 @@ def test_one_pixel_makes_a_job(client, shelf):
 def test_a_burn_from_button_to_map(client, act, ticket, standin, shelf):
     act("blank", blank=shelf["disc"].pk, width="12")
     act("burn", machine=shelf["small"].pk, recipe=shelf["pale"].pk)
-    page = client.post(f"/bench/jobs/{signed(client, ticket)}/burn/").content.decode()
+    page = read(client.post(f"/bench/jobs/{signed(client, ticket)}/burn/"))
     run = Run.objects.get()
     assert (run.state, run.error) == ("done", "")
     assert run.dots_wrong == 0
@@ -196,15 +194,15 @@ def test_a_burn_from_button_to_map(client, act, ticket, standin, shelf):
         for name in ("map", "plan")
     )
     assert np.abs(shown - planned).max() <= 1
-    assert "Last burn" in client.get("/bench/now/").content.decode()
+    assert "Last burn" in read(client.get("/bench/now/"))
     ticket.refresh_from_db()
     assert ticket.burned_at
-    assert "Burned this week" in client.get("/").content.decode()
+    assert "Burned this week" in read(client.get("/"))
 
 
 def test_no_controller_gets_a_sentence(client, ticket, settings):
     settings.WITNESS_PORT = settings.CONTROLLER_PORT = 9
-    page = client.post(f"/bench/jobs/{signed(client, ticket)}/burn/").content.decode()
+    page = read(client.post(f"/bench/jobs/{signed(client, ticket)}/burn/"))
     assert "The stand-in controller is not there" in page
     assert Run.objects.get().state == "failed"
 
@@ -220,7 +218,7 @@ def test_burns_left_behind_are_closed(ticket):
 
 def test_a_held_job_is_not_burned(client, act, ticket, standin):
     act("place", x="390")
-    page = client.post(f"/bench/jobs/{ticket.number}/burn/").content.decode()
+    page = read(client.post(f"/bench/jobs/{ticket.number}/burn/"))
     assert "A stop holds this job" in page
     assert not Run.objects.exists()
 
@@ -228,7 +226,7 @@ def test_a_held_job_is_not_burned(client, act, ticket, standin):
 def test_faults_have_pages_and_policy(client, ticket):
     page = client.get("/jobs/999/")
     assert page.status_code == 404
-    assert "There is nothing here" in page.content.decode()
+    assert "There is nothing here" in read(page)
     policy = client.get("/")["Content-Security-Policy"]
     assert "default-src 'none'" in policy
     assert "unsafe" not in policy
@@ -236,8 +234,8 @@ def test_faults_have_pages_and_policy(client, ticket):
 
 
 def test_the_rack_finds_tickets(client, ticket):
-    assert "Scene" in client.get("/", {"find": "sce"}).content.decode()
-    assert "No ticket matches." in client.get("/", {"find": "zebra"}).content.decode()
+    assert "Scene" in read(client.get("/", {"find": "sce"}))
+    assert "No ticket matches." in read(client.get("/", {"find": "zebra"}))
     assert client.get("/shelf/").status_code == 200
 
 
@@ -332,7 +330,7 @@ def test_a_large_job_gets_a_quick_look_that_is_like_it(client, act, ticket):
     ).content
     assert quick == exact
     act("blank", pitch="0.018")
-    page = client.get(f"/jobs/{ticket.number}/blank/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/blank/"))
     assert 'data-large="1"' in page
     size = spec_of(ticket).size
     window = {"left": 0, "top": 0, "cols": size.cols, "rows": size.rows, "w": 90, "h": 67}

@@ -9,6 +9,7 @@ from pydantic import ValidationError
 
 from engraving.jobspec import JobSpec, interpolate_specs
 from support.jobs import changed
+from support.pages import read
 from workshop.jobs.models import Job, Take
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
@@ -50,7 +51,7 @@ def test_opening_a_take_restores_everything_and_can_be_undone(client, post, pair
 
 
 def test_cards_show_only_what_differs(client, post, pair, ticket):
-    page = client.get(f"/jobs/{ticket.number}/").content.decode()
+    page = read(client.get(f"/jobs/{ticket.number}/"))
     cards = re.findall(r"<article class=\"take.*?</article>", page, re.DOTALL)
     assert len(cards) == 2
     words = [re.findall(r"<i[^>]*>(.*?)</i>", card) for card in cards]
@@ -95,7 +96,7 @@ def test_side_by_side_wants_a_pin_and_takes_four(client, post, act, pair, ticket
     address = f"/jobs/{ticket.number}/takes/compare/"
     assert client.get(address).status_code == 422
     post("pin", pair[0])
-    page = client.get(address).content.decode()
+    page = read(client.get(address))
     assert page.count('class="pane"') == 2
     assert "Now" in page
     assert "Make one between" not in page
@@ -168,7 +169,7 @@ def test_a_strip_burns_the_very_dots_of_each_take(client, post, pair, ticket):
         assert np.array_equal(dots[:down, start : start + across], wanted)
     assert not dots[:down, across : across + gap].any()
     assert dots[down:].any()  # its letters
-    page = client.get(f"/jobs/{strip.number}/findings/").content.decode()
+    page = read(client.get(f"/jobs/{strip.number}/findings/"))
     assert "finding is-stop" not in page
 
 

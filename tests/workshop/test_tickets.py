@@ -3,6 +3,7 @@
 import pytest
 
 from support.jobs import png
+from support.pages import read
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.revisions import writer
 from workshop.jobs.revisions.writer import spec_of
@@ -74,8 +75,8 @@ class TestTies:
         assert found.size.pitch_mm == 0.125
 
     def test_back_to_the_recipe(self, act, ticket):
-        assert "Changed from the recipe" in act("burn", speed="77").content.decode()
-        assert "Changed from the recipe" not in act("burn", again="on").content.decode()
+        assert "Changed from the recipe" in read(act("burn", speed="77"))
+        assert "Changed from the recipe" not in read(act("burn", again="on"))
         assert spec(ticket).burn.speed_mm_s == 120
 
     def test_machine_brings_its_bed_and_centres(self, act, ticket, shelf):
@@ -164,7 +165,7 @@ def test_bad_input_says_so_and_changes_nothing(act, ticket, station, field, valu
     answer = act(station, **{field: value})
     assert answer.status_code == 200
     assert spec(ticket) == before
-    html = answer.content.decode()
+    html = read(answer)
     shown_fields = {"crop_width", "method", "anchor", "machine"}
     if field not in shown_fields:
         assert 'class="fault"' in html
@@ -173,12 +174,12 @@ def test_bad_input_says_so_and_changes_nothing(act, ticket, station, field, valu
 
 def test_too_many_dots_get_a_sentence_at_the_field(act, ticket):
     act("blank", width="300")
-    html = act("blank", pitch="0.005").content.decode()
+    html = read(act("blank", pitch="0.005"))
     assert "more than this program holds" in html
 
 
 def test_white_must_lie_above_black(act, ticket):
-    html = act("tone", input_black="200", input_white="100").content.decode()
+    html = read(act("tone", input_black="200", input_white="100"))
     assert "must lie above the black point, 200" in html
 
 

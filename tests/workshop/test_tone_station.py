@@ -3,6 +3,7 @@
 import pytest
 
 from engraving.jobspec import GROUPS, MOST_SHADES
+from support.pages import read
 from workshop.jobs.pictures.windows import view_keys
 from workshop.jobs.revisions.writer import spec_of
 
@@ -49,7 +50,7 @@ def test_what_is_passed_over_keeps_its_value_and_changes_the_picture(act, ticket
 
 def test_shades_stack_and_stop_at_the_last(act, ticket):
     act("tone", shade="2")
-    assert "2 shades lighter" in act("tone", brightness="1").content.decode()
+    assert "2 shades lighter" in read(act("tone", brightness="1"))
     act("tone", shade="99")
     assert tone(ticket).shade == MOST_SHADES
     act("tone", shade="-99")
@@ -58,7 +59,7 @@ def test_shades_stack_and_stop_at_the_last(act, ticket):
 
 def test_a_curve_that_cannot_be_is_refused_with_a_sentence(act, ticket):
     for bad in ("[[0,", "[[9]]", "[[200,0],[100,255]]", '{"a":1}'):
-        answer = act("tone", curve=bad).content.decode()
+        answer = read(act("tone", curve=bad))
         assert 'class="fault"' in answer
         assert tone(ticket).curve == ()
 
@@ -80,25 +81,25 @@ def test_without_tone_the_picture_is_the_source(client, act, ticket):
 
 
 def test_faults_stand_at_their_fields_and_open_their_fold(act):
-    answer = act("tone", input_black="250", input_white="200").content.decode()
+    answer = read(act("tone", input_black="250", input_white="200"))
     assert "above the black point, 250" in answer
-    answer = act("tone", local_mm="-3").content.decode()
+    answer = read(act("tone", local_mm="-3"))
     assert 'data-fold="local" open' in answer
 
 
 def test_auto_tone_says_what_it_did_until_something_else_is_set(act, ticket):
-    page = act("tone", auto="on").content.decode()
+    page = read(act("tone", auto="on"))
     assert "sharpened" in page
     assert "steps of lightness." in page
     made = tone(ticket)
     assert made.sharpen_amount > 0
-    again = act("tone", auto="on").content.decode()
+    again = read(act("tone", auto="on"))
     assert tone(ticket) == made
     assert "steps of lightness." in again
-    assert "steps of lightness." not in act("tone", gamma="2.2").content.decode()
+    assert "steps of lightness." not in read(act("tone", gamma="2.2"))
     assert ticket.head.label
 
 
 def test_a_mostly_dark_picture_is_told_with_its_number(act):
-    page = act("tone", output_white="40").content.decode()
+    page = read(act("tone", output_white="40"))
     assert "heat and smoke build up on wood" in page

@@ -8,7 +8,10 @@ from engraving.jobspec.artwork import Point
 from engraving.jobspec.base import Code, Name, Offset, Part, Percent
 
 MOST_EDITS = 400
-Points = Annotated[tuple[Point, ...], Field(min_length=1, max_length=5000)]
+MOST_STROKE_POINTS = 5000
+"""Of a stroke or outline; whoever draws more has to leave some out."""
+Points = Annotated[tuple[Point, ...], Field(min_length=1, max_length=MOST_STROKE_POINTS)]
+Ring = Annotated[tuple[Point, ...], Field(min_length=3, max_length=MOST_STROKE_POINTS)]
 Look = Literal["dark", "light"]
 """How a drawn line looks on the finished piece; what burns follows from the substrate."""
 
@@ -35,7 +38,7 @@ class CutOut(Part):
     """The subject inside an outline, found by its colours."""
 
     kind: Literal["cutout"] = "cutout"
-    outline: Annotated[tuple[Point, ...], Field(min_length=3, max_length=5000)]
+    outline: Ring
     hints: tuple[Hint, ...] = Field((), max_length=MOST_EDITS)
 
 
@@ -60,7 +63,7 @@ class Lasso(Part):
     """Erase or restore inside a polygon."""
 
     kind: Literal["lasso"] = "lasso"
-    points: Annotated[tuple[Point, ...], Field(min_length=3, max_length=5000)]
+    points: Ring
     keep: bool = False
 
 

@@ -6,8 +6,10 @@ are what shops tell one another (common practice, no source).
 
 from typing import Any, NamedTuple
 
+from workshop.shelf.machines.changes import put_machine
 from workshop.shelf.models import Machine, Substrate
-from workshop.shelf.services import put_machine, put_recipe, put_substrate
+from workshop.shelf.recipes.changes import put_recipe
+from workshop.shelf.substrates.changes import put_substrate
 
 
 class Material(NamedTuple):

@@ -23,8 +23,8 @@ from workshop.jobs.stations.place.fixture import fill_pockets
 from workshop.jobs.stations.registry import change_station
 from workshop.jobs.takes.takes import keep, pin
 from workshop.jobs.ticket.lifecycle import open_job, sign_off
+from workshop.shelf.blanks.changes import put_blank
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
-from workshop.shelf.services import put_blank
 
 _CUSTOMER = "Highmere Observatory, gift workshop"
 

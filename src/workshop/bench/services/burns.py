@@ -36,7 +36,7 @@ from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.models import Machine, Recipe, Substrate
-from workshop.shelf.services.recipes import add_version, create_recipe
+from workshop.shelf.recipes.changes import add_version, create_recipe
 
 _EVERY = 0.4
 _MAP_PX = 1400

@@ -30,7 +30,7 @@ from engraving.place import from_picture
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import change, spec_of, updated
 from workshop.shelf.models import Machine
-from workshop.shelf.services.photos import keep_image, read_photo
+from workshop.shelf.photos import keep_image, read_photo
 
 _LONGEST_PX = 6000
 _MOST_PX_MM = 4.0

@@ -11,7 +11,7 @@ from workshop.jobs.stations.card.changes import relaid
 from workshop.jobs.stations.shelf_items import centre_on_bed, with_recipe
 from workshop.jobs.ticket.lifecycle import open_described
 from workshop.shelf.models import Machine, Recipe, Substrate
-from workshop.shelf.services import recipe_part
+from workshop.shelf.recipes.changes import recipe_part
 
 
 def open_card(

@@ -29,15 +29,15 @@ from engraving.jobspec import MOST_CELLS_ALONG, JobSpec, RecipePart
 from engraving.recipe import areal_dose_j_mm2, recipe_of, watts
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
+from workshop.shelf.machines.changes import set_row_shift, set_spot
 from workshop.shelf.models import Recipe
-from workshop.shelf.services import (
+from workshop.shelf.photos import keep_image, read_photo
+from workshop.shelf.recipes.changes import (
     add_version,
+    checked_part,
+    create_recipe,
     recipe_part,
-    set_row_shift,
-    set_spot,
 )
-from workshop.shelf.services.photos import keep_image, read_photo
-from workshop.shelf.services.recipes import checked_part, create_recipe
 from workshop.shell.numbers import whole
 
 _LONGEST_PX = 6000

@@ -4,7 +4,7 @@ from engraving.jobspec import JobSpec
 from engraving.place import tilt_deg
 from engraving.recipe import spot_on_surface_mm
 from workshop.jobs.models import Job
-from workshop.shelf.services import recipe_part
+from workshop.shelf.recipes.changes import recipe_part
 from workshop.shell.services import show_length
 
 

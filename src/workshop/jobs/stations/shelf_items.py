@@ -13,7 +13,8 @@ from engraving.jobspec import (
 from engraving.place import burned_box, centred, engravable_box, mounted
 from workshop.jobs.revisions.writer import updated
 from workshop.shelf.models import Recipe
-from workshop.shelf.services import recipe_dose, recipe_part
+from workshop.shelf.recipes.changes import recipe_part
+from workshop.shelf.recipes.facts import recipe_dose
 
 
 def side_of(spec: JobSpec, substrate: SubstratePart) -> SidePart:

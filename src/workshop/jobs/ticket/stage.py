@@ -4,9 +4,12 @@ import json
 from typing import Any
 
 from engraving.artwork.placing import grid_to_shares
+from engraving.geometry.polygons import path_data, polygons, rings
 from engraving.jobspec import JobSpec, TextLine
+from engraving.jobspec.edits import MOST_STROKE_POINTS
 from engraving.lettering import line_box_mm
 from engraving.pipeline import stage_key
+from engraving.place import face_area
 from engraving.proof import shown_colours
 from workshop.jobs.pictures.engine import pipeline, stage_cache
 from workshop.shell.services import length_unit
@@ -21,11 +24,9 @@ def stage_facts(spec: JobSpec) -> dict[str, Any]:
         "rows": size.rows,
         "along": size.along_mm,
         "pitch": size.pitch_mm,
-        "blank-shape": blank.shape,
         "blank-width": blank.width_mm,
         "blank-height": blank.height_mm,
-        "blank-corner": blank.corner_mm,
-        "blank-outline": json.dumps(blank.outline) if blank.outline else "",
+        "blank-edge": path_data(rings(polygons(face_area(blank)).geoms), closed=True),
         "offset-x": size.offset_x_mm,
         "offset-y": size.offset_y_mm,
         "ground": shown_colours(spec.substrate)[0],
@@ -38,6 +39,7 @@ def stage_facts(spec: JobSpec) -> dict[str, Any]:
         "corners": json.dumps(part.corners) if part.corners else "",
         "lines": json.dumps(_line_boxes(spec)),
         "unit": length_unit(),
+        "most-points": MOST_STROKE_POINTS,
     }
 
 

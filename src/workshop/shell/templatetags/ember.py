@@ -1,11 +1,12 @@
 """Template tags and filters of the whole application."""
 
+from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
-from typing import cast
+from typing import Any, cast
 
 from django import template
-from django.forms import BoundField
+from django.forms import BoundField, ChoiceField
 from django.utils.safestring import SafeString, mark_safe
 
 from workshop.shell.quantity import QuantityField
@@ -161,9 +162,44 @@ def pick(field: BoundField) -> dict[str, object]:
 
 
 @register.inclusion_tag("shell/_partials/tick.html")
-def tick(field: BoundField) -> dict[str, object]:
-    """Draw a switch."""
-    return {"field": field}
+def tick(field: BoundField, words: str = "", title: str = "") -> dict[str, object]:
+    """Draw a switch; without words, with its label."""
+    return {"field": field, "words": words or field.label, "title": title}
+
+
+@register.inclusion_tag("shell/_partials/segments.html")
+def segments(
+    field: BoundField,
+    legend: str = "",
+    look: str = "",
+    *,
+    silent: bool = False,
+    chosen: object = None,
+) -> dict[str, object]:
+    """Draw a choice as a few buttons of which one is down.
+
+    Parameters
+    ----------
+    field : BoundField
+        Of a choice.
+    legend : str, optional
+        Its label where none is given.
+    look : str
+        Names of looks: even, under, snug, three.
+    silent : bool
+        Whether the legend is read out only.
+    chosen : object, optional
+        What is down, where that is not the field's value.
+    """
+    choices = cast("Iterable[tuple[Any, str]]", cast("ChoiceField", field.field).choices)
+    down = str(field.value() if chosen is None else chosen)
+    return {
+        "name": field.html_name,
+        "legend": legend or field.label,
+        "silent": silent,
+        "look": "".join(f" seg--{one}" for one in look.split()),
+        "options": [(value, label, str(value) == down) for value, label in choices],
+    }
 
 
 @register.inclusion_tag("shell/_partials/how.html")

@@ -11,8 +11,8 @@ from workshop.jobs.stations.blank.choices import (
     polarity_choices,
 )
 from workshop.jobs.stations.form import StationForm, model_choice
-from workshop.shelf.choices import side_choices
 from workshop.shelf.models import Blank, Substrate
+from workshop.shelf.substrates.choices import side_choices
 from workshop.shell.quantity import QuantityField
 
 

@@ -15,7 +15,7 @@ from workshop.jobs.stations.shelf_items import (
     without_recipe,
 )
 from workshop.shelf.models import Recipe
-from workshop.shelf.services import start_recipe
+from workshop.shelf.recipes.carry import start_recipe
 
 
 def show_burn(spec: JobSpec, job: Job) -> dict[str, Any]:

@@ -18,7 +18,8 @@ from engraving.recipe import (
     watts,
 )
 from workshop.jobs.models import Job
-from workshop.shelf.services import recipe_part, start_recipe
+from workshop.shelf.recipes.carry import start_recipe
+from workshop.shelf.recipes.changes import recipe_part
 
 _NEAR = 0.01
 """A dose that is off by less is the same."""

@@ -32,7 +32,7 @@ from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import change, spec_of, updated
 from workshop.jobs.stations.place.choices import outline_kind_choices
 from workshop.shelf.models import Recipe
-from workshop.shelf.services import recipe_part
+from workshop.shelf.recipes.changes import recipe_part
 from workshop.shell.services import in_shown_unit
 
 KIND_WORDS = {"raster": "Picture", "hatch": "Hatch", "score": "Score", "cut": "Cut"}

@@ -7,7 +7,7 @@ from engraving.jobspec import JobSpec
 from engraving.place import anchor_of
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.edit import Edit
-from workshop.shelf.services.machines import keep_points
+from workshop.shelf.machines.changes import keep_points
 
 
 def read_from(spec: JobSpec) -> tuple[float, float]:

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from engraving.jobspec.tone import MOST_POINTS
 from workshop.jobs.stations.station import Seen, Station
 from workshop.jobs.stations.tone.changes import apply_tone, show_tone
 from workshop.jobs.stations.tone.facts import tone_facts
@@ -9,7 +10,8 @@ from workshop.jobs.stations.tone.form import ToneForm
 
 
 def _besides(seen: Seen) -> dict[str, Any]:
-    return {"facts": tone_facts(seen.spec, quick=seen.live)}
+    facts = tone_facts(seen.spec, quick=seen.live)
+    return {"facts": facts, "most_points": MOST_POINTS}
 
 
 STATION = Station(

@@ -5,7 +5,6 @@ import { postLive } from './fields.js';
 import { afterRest } from './frames.js';
 import { post } from './line.js';
 
-const MOST = 16;
 const OFF_PX = 28; // pulled so far off the graph, a point goes
 const $ = (selector) => document.querySelector(selector);
 const clip = (value, low, high) => Math.min(Math.max(value, low), high);
@@ -63,7 +62,7 @@ function insert([x, y]) {
     points[index][1] = y;
     return index;
   }
-  if (points.length >= MOST) return -1;
+  if (points.length >= Number($('#curvebox').dataset.most)) return -1;
   points.splice(index, 0, [x, y]);
   return index;
 }

@@ -31,7 +31,7 @@ export function shareOfLength(piece, mm) {
 }
 
 // Leave out points that lie closer than so many pixels to the one before.
-export function thinned(points, apart) {
+export function thinned(points, apart, most) {
   const kept = points.slice(0, 1);
   for (const point of points.slice(1)) {
     const last = kept[kept.length - 1];
@@ -39,5 +39,5 @@ export function thinned(points, apart) {
   }
   const end = points[points.length - 1];
   if (kept[kept.length - 1] !== end) kept.push(end);
-  return kept;
+  return kept.length > most ? thinned(kept, 2 * apart, most) : kept;
 }

@@ -66,9 +66,7 @@ export class Table {
       artHeight: rows * pitch,
       width: Number(data.blankWidth),
       height: Number(data.blankHeight),
-      shape: data.blankShape,
-      corner: Number(data.blankCorner),
-      outline: data.blankOutline ? JSON.parse(data.blankOutline) : null,
+      edge: data.blankEdge,
       offsetX: Number(data.offsetX),
       offsetY: Number(data.offsetY),
       toFile: data.toFile.split(' ').map(Number),
@@ -77,6 +75,7 @@ export class Table {
       ground: data.ground,
       textured: Boolean(data.textured),
       large: Boolean(data.large),
+      mostPoints: Number(data.mostPoints),
       take: data.take ?? '',
       spot: Number(data.spot),
       keys: { source: data.keySource, toned: data.keyToned, dots: data.keyDots, proof: data.keyProof, veil: data.keyVeil, face: data.keyFace },
@@ -199,8 +198,7 @@ export class Table {
     context.clearRect(0, 0, width, height);
     this.drawBlank(context, piece);
     context.save();
-    this.blankPath(context, piece);
-    context.clip('evenodd');
+    context.clip(this.blankPath(piece), 'evenodd');
     this.right.draw(context, art);
     if (this.divided) {
       context.beginPath();
@@ -225,9 +223,9 @@ export class Table {
   drawBeyond(context, piece, art) {
     const [w, h] = [art.width, art.height];
     context.save();
-    this.blankPath(context, piece);
-    context.rect(art.left, art.top, w, h);
-    context.clip('evenodd');
+    const beyond = this.blankPath(piece);
+    beyond.rect(art.left, art.top, w, h);
+    context.clip(beyond, 'evenodd');
     context.beginPath();
     context.rect(art.left, art.top, w, h);
     context.clip();
@@ -253,30 +251,14 @@ export class Table {
     place.textContent = words;
   }
 
-  blankPath(context, piece) {
+  // The blank's edge on the screen; it comes in mm from the blank's middle.
+  blankPath(piece) {
     const { x, y, scale } = this.view;
-    const [w, h] = [piece.width * scale, piece.height * scale];
-    context.beginPath();
-    const round = piece.shape === 'disc' || piece.shape === 'oval';
-    if (round) context.ellipse(x + w / 2, y + h / 2, w / 2, h / 2, 0, 0, 2 * Math.PI);
-    else if (piece.shape === 'outline') this.outlinePath(context, piece);
-    else {
-      const corner = piece.shape === 'rounded' ? piece.corner * scale : Math.min(3, w / 8);
-      context.roundRect(x, y, w, h, Math.min(corner, w / 2, h / 2));
-    }
-  }
-
-  outlinePath(context, piece) {
-    const { x, y, scale } = this.view;
-    const [cx, cy] = [x + (piece.width * scale) / 2, y + (piece.height * scale) / 2];
-    for (const ring of piece.outline) {
-      ring.forEach(([px, py], i) => {
-        const at = [cx + px * scale, cy + py * scale];
-        if (i) context.lineTo(...at);
-        else context.moveTo(...at);
-      });
-      context.closePath();
-    }
+    const path = new Path2D();
+    const middle = [x + (piece.width * scale) / 2, y + (piece.height * scale) / 2];
+    if (this.edge !== piece.edge) [this.edge, this.edgePath] = [piece.edge, new Path2D(piece.edge)];
+    path.addPath(this.edgePath, new DOMMatrix([scale, 0, 0, scale, ...middle]));
+    return path;
   }
 
   drawBlank(context, piece) {
@@ -289,12 +271,12 @@ export class Table {
   }
 
   drawBlankFace(context, piece) {
-    this.blankPath(context, piece);
+    const face = this.blankPath(piece);
     context.fillStyle = piece.ground;
-    context.fill('evenodd');
+    context.fill(face, 'evenodd');
     if (!piece.textured) return;
     context.save();
-    context.clip('evenodd');
+    context.clip(face, 'evenodd');
     this.face.draw(context, this.view.art(piece));
     context.restore();
   }

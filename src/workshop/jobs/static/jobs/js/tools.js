@@ -10,7 +10,7 @@ const shares = (table, points) => toShares(table.piece, table.view.art(table.pie
 
 function stroke(table, points, size, softness) {
   return {
-    points: shares(table, thinned(points, 1.5)).slice(0, 5000),
+    points: shares(table, thinned(points, 1.5, table.piece.mostPoints)),
     size: shareOfLength(table.piece, setting(size)),
     softness: setting(softness),
   };
@@ -66,7 +66,7 @@ export const TOOLS = {
     way: 'polygon',
     post: (points, table) => {
       if (points.length < 3) return false;
-      send('mask_add', { kind: 'lasso', keep: setting('keep'), points: shares(table, thinned(points, 1.5)) });
+      send('mask_add', { kind: 'lasso', keep: setting('keep'), points: shares(table, thinned(points, 1.5, table.piece.mostPoints)) });
       return true;
     },
   },

@@ -1,1 +1,0 @@
-"""Pages of the shelf. Views parse, call a service, render."""
