@@ -11,7 +11,7 @@ from playwright.sync_api import expect
 
 from support.jobs import png
 from support.running import until
-from support.walking import drawn, open_station, settled
+from support.walking import drawn, open_station, opened_ticket, settled
 
 
 def portrait(cols=480, rows=640):
@@ -29,17 +29,14 @@ def portrait(cols=480, rows=640):
 
 @pytest.fixture
 def photo(page, tmp_path):
-    """A ticket for a phone's HEIC, turned by its own tag, opened from the rack."""
+    """A ticket for a phone's HEIC, turned by its own tag."""
     pixels, _ = portrait()
     exif = Image.Exif()
     exif[0x0112] = 6
     path = tmp_path / "portrait.heic"
     lying = Image.fromarray(np.rot90(pixels))
     lying.save(path, "HEIF", quality=92, exif=exif.tobytes())
-    page.goto("/")
-    page.set_input_files("#upload-files", path)
-    page.wait_for_url(re.compile(r"/jobs/\d+/$"))
-    settled(page)
+    opened_ticket(page, path)
     return page
 
 

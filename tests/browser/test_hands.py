@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from support.running import until
 from support.typing import Hands
-from support.walking import STATIONS, ask_base, fresh_ticket, held, open_station, settled
+from support.walking import STATIONS, ask_base, held, open_station, settled, small_ticket
 
 AT = """() => { const e = document.activeElement;
   return e === document.body ? '' : (e.id || e.getAttribute('aria-label') || e.textContent.trim()); }"""
@@ -22,7 +22,7 @@ CUT_OFF = """() => [...document.querySelectorAll('#main *')].filter((one) =>
 @pytest.fixture
 def job(page, tmp_path):
     """A fresh ticket."""
-    return fresh_ticket(page, tmp_path, 320, 240)
+    return small_ticket(page, tmp_path)
 
 
 @pytest.mark.parametrize("number", range(1, 7))

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from support.running import until
 from support.typing import Hands
-from support.walking import ask_base, fresh_ticket, held, open_station
+from support.walking import ask_base, held, open_station, small_ticket
 
 HUMAN = (80, 300)
 FAST = (0, 30)
@@ -29,7 +29,7 @@ def pytest_generate_tests(metafunc):
 @pytest.fixture
 def own_job(page, tmp_path):
     """A fresh ticket."""
-    return fresh_ticket(page, tmp_path, 320, 240)
+    return small_ticket(page, tmp_path)
 
 
 def at_rest(page):

@@ -7,7 +7,9 @@ from hypothesis import strategies as st
 
 from engraving.check import RULES, Facts, Finding, Fine, Severity, check_job, rules_of
 from engraving.errors import ChoiceError
+from engraving.geometry.polygons import polygons, rings
 from engraving.jobspec import (
+    Area,
     ArtworkPart,
     BlankPart,
     JobSpec,
@@ -18,7 +20,10 @@ from engraving.jobspec import (
 from engraving.place import (
     ANCHORS,
     anchor_point,
+    engravable_area,
     engravable_mask,
+    face_area,
+    face_mask,
     frame_of,
     from_anchor,
     piece_box,
@@ -329,3 +334,37 @@ def test_a_run_up_too_long_for_the_bed_slows_down():
     fix = found(spec, "run_up_on_the_bed").fix
     assert fix.label == "Set 173 mm/s"  # v = √(2·3000·5) = 173.2
     assert isinstance(found(changed(spec, **fix.changes), "run_up_on_the_bed"), Fine)
+
+
+SHAPES = ("rectangle", "rounded", "disc", "oval", "outline")
+
+
+@given(
+    st.sampled_from(SHAPES), st.floats(8, 60), st.floats(8, 60), st.floats(0, 5),
+    st.floats(0, 3), st.sampled_from([None, "rectangle", "oval"]),
+)  # fmt: skip
+def test_what_is_drawn_of_a_blank_is_what_may_burn(shape, wide, high, corner, margin, own):
+    """The edge as geometry and the dots of the mask enclose the same area."""
+    ring = [
+        (-wide / 2, -high / 2),
+        (wide / 2, -high / 2),
+        (wide / 4, high / 2),
+        (-wide / 3, high / 2),
+    ]
+    area = (
+        Area(shape=own, width_mm=wide * 0.7, height_mm=high * 0.8, x_mm=1, y_mm=-1)
+        if own
+        else None
+    )
+    blank = BlankPart(
+        shape=shape, width_mm=wide, height_mm=wide if shape == "disc" else high, corner_mm=corner,
+        margin_mm=margin, area=area, outline=(ring,) if shape == "outline" else (),
+    )  # fmt: skip
+    size = SizePart(width_mm=wide + 4, height_mm=blank.height_mm + 4, pitch_mm=0.1)
+    for mask, drawn in (
+        (face_mask(size, blank), polygons(face_area(blank))),
+        (engravable_mask(size, blank), engravable_area(blank)),
+    ):
+        rings_of = rings(drawn.geoms)
+        long = sum(float(np.hypot(*np.diff(one, axis=0).T).sum()) for one in rings_of)
+        assert mask.sum() * 0.01 == pytest.approx(drawn.area, abs=0.05 * long + 0.1)

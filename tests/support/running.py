@@ -122,11 +122,12 @@ def _wait(address):
 
 def until(page, script, argument=None, seconds=30):
     """Wait until a script gives something true; the page's policy forbids Playwright's own way."""
-    end = time.monotonic() + seconds
+    end, pause = time.monotonic() + seconds, 20.0
     while not (found := page.evaluate(script, argument)):
         if time.monotonic() > end:
             raise TimeoutError(script)
-        page.wait_for_timeout(20)
+        page.wait_for_timeout(pause)
+        pause = min(1.3 * pause, 200)  # asking is work too, for three processes
     return found
 
 

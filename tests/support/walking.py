@@ -41,6 +41,31 @@ def fresh_ticket(page, folder, cols=640, rows=480):
     return int(re.search(r"/jobs/(\d+)/", page.url)[1])
 
 
+def opened_ticket(page, path):
+    """Open a ticket for a file by posting it, past the rack and its pictures; its number."""
+    page.request.get("/shelf/recipes/import/")  # brings the cookie that a post needs
+    cookies = {one["name"]: one["value"] for one in page.context.cookies()}
+    answer = page.request.post(
+        "/jobs/new/",
+        multipart={
+            "files": {"name": path.name, "mimeType": "", "buffer": path.read_bytes()}
+        },
+        headers={"X-CSRFToken": cookies["csrftoken"]},
+        max_redirects=0,
+    )
+    number = int(re.search(r"/jobs/(\d+)/", answer.headers["location"])[1])
+    page.goto(f"/jobs/{number}/")
+    settled(page)
+    return number
+
+
+def small_ticket(page, folder):
+    """Open a ticket for a small photograph; its number."""
+    path = folder / "harbour.png"
+    path.write_bytes(photograph(320, 240))
+    return opened_ticket(page, path)
+
+
 def ask_base(folder, question, *values):
     """Ask the workshop's database past the program."""
     with sqlite3.connect(folder / "workshop.sqlite3", timeout=20) as connection:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
 QUARTER_SEGMENTS = 24
-"""Straight pieces of a quarter of a circle: 0.2 % of its radius from it at most."""
+"""Straight pieces of a quarter of a circle: 0.05 % of its radius from it at most."""
 
 
 def polygons(shape: shapely.Geometry) -> MultiPolygon:

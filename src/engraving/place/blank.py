@@ -9,10 +9,11 @@ from shapely.affinity import scale, translate
 
 from engraving.artwork.shapes import depth_mm
 from engraving.drawing import drawn_shapes, solid
-from engraving.geometry.polygons import ellipse, polygons, rounded
+from engraving.geometry.polygons import QUARTER_SEGMENTS, ellipse, polygons, rounded
 from engraving.jobspec import Area, BlankPart, DrawingPart, JobSpec, SizePart
 
 _BITS = 6
+_HAIR_MM = 1e-6
 
 
 def face_area(blank: BlankPart) -> shapely.Geometry:
@@ -29,8 +30,10 @@ def face_area(blank: BlankPart) -> shapely.Geometry:
 def engravable_area(blank: BlankPart) -> MultiPolygon:
     """Return where the blank may be engraved, as `face_area`; it may be empty."""
     face = face_area(blank)
+    if blank.area is None and blank.margin_mm < _HAIR_MM:
+        return polygons(face)
     if blank.area is None:
-        return polygons(face.buffer(-blank.margin_mm, join_style="mitre"))
+        return polygons(face.buffer(-blank.margin_mm, quad_segs=QUARTER_SEGMENTS))
     area = blank.area
     wide, high = area.width_mm, area.height_mm
     plain = shapely.box(-wide / 2, -high / 2, wide / 2, high / 2)
@@ -160,11 +163,18 @@ def _filled(
     out = np.zeros((len(y), len(x)), np.uint8)
     cell = np.array([np.ptp(axis[:2]) or 1.0 for axis in (x, y)])
     origin = np.array([x[0], y[0]])
-    rings = [
+    corners = [
         np.rint((np.array(ring) - origin) / cell * (1 << _BITS)).astype(np.int32)
         for ring in blank.outline
     ]
-    cv2.fillPoly(out, rings, 1, cv2.LINE_8, _BITS)
+    cv2.fillPoly(out, corners, 1, cv2.LINE_8, _BITS)
+    # That takes in whatever the edge touches: of those a dot counts by its middle.
+    edge = np.zeros_like(out)
+    cv2.polylines(edge, corners, isClosed=True, color=1, thickness=3, shift=_BITS)
+    rows, cols = np.nonzero(edge)
+    face = face_area(blank)
+    shapely.prepare(face)
+    out[rows, cols] = shapely.contains_xy(face, x[cols], -y[rows])
     return out.astype(np.bool_)
 
 
