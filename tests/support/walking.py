@@ -48,12 +48,12 @@ def opened_ticket(page, path):
     answer = page.request.post(
         "/jobs/new/",
         multipart={
-            "files": {"name": path.name, "mimeType": "", "buffer": path.read_bytes()}
+            "files": {"name": path.name, "mimeType": "image/png", "buffer": path.read_bytes()}
         },
         headers={"X-CSRFToken": cookies["csrftoken"]},
         max_redirects=0,
     )
-    number = int(re.search(r"/jobs/(\d+)/", answer.headers["location"])[1])
+    number = int(re.search(r"/jobs/(\d+)/", answer.headers["hx-redirect"])[1])
     page.goto(f"/jobs/{number}/")
     settled(page)
     return number
