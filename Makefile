@@ -13,7 +13,7 @@ export PATH := $(CURDIR)/.venv/bin:$(PATH)
 PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet
 MANAGE := .venv/bin/python src/workshop/manage.py
 
-.PHONY: demo test lint bench screenshots lock clean operator chromium format
+.PHONY: demo test lint bench screenshots lock clean operator chromium kernels format
 
 .venv/bin/python:
 	$(PYTHON) -m venv .venv
@@ -40,14 +40,18 @@ chromium:
 	  $$run apt-get update -qq && $$run apt-get install -y -qq --no-install-recommends chromium-headless-shell >/dev/null; }
 
 # One process more than there are cores: a walk through the pages waits more than it computes.
-# Walks begin first, since the longest of them take a minute. ARGS chooses tests.
+# ARGS chooses tests.
 JOBS ?= $(shell expr 1 + $$(nproc 2>/dev/null || echo 2))
-test: .venv/dev.stamp chromium
+test: .venv/dev.stamp chromium kernels
 ifdef ARGS
 	.venv/bin/python -m pytest $(ARGS)
 else
-	.venv/bin/python -m pytest -n $(JOBS) --dist worksteal tests/browser tests/standins tests/workshop tests/engraving
+	.venv/bin/python -m pytest -n $(JOBS) --dist worksteal
 endif
+
+# Else each of the processes would compile the same kernels at the same time.
+kernels: .venv/dev.stamp
+	@.venv/bin/python scripts/compile_kernels.py
 
 lint: .venv/dev.stamp
 	.venv/bin/ruff format --check src tests scripts

@@ -1,5 +1,7 @@
 """Fixtures every test may use."""
 
+import os
+
 import numpy as np
 import pytest
 from hypothesis import settings
@@ -15,6 +17,23 @@ settings.load_profile("shared")
 def pytest_addoption(parser):
     """Let a run type more than one random round at human pace."""
     parser.addoption("--seeds", type=int, default=1, help="rounds typed at human pace")
+
+
+def pytest_collection_modifyitems(items):
+    """Give each process of a pool its share of walks early, since they take longest.
+
+    The first process makes the demo for all; the others compute something meanwhile.
+    """
+    count = int(os.environ.get("PYTEST_XDIST_WORKER_COUNT", "1"))
+    walks = [one for one in items if "tests/browser/" in one.nodeid]
+    others = [one for one in items if "tests/browser/" not in one.nodeid]
+    ends = [len(others) * k // count for k in range(count + 1)]
+    shares = []
+    for k in range(count):
+        own = others[ends[k] : ends[k + 1]]
+        begin = len(own) // 6 if k else 0
+        shares += [*own[:begin], *walks[k::count], *own[begin:]]
+    items[:] = shares
 
 
 @pytest.fixture

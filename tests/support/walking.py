@@ -48,7 +48,11 @@ def opened_ticket(page, path):
     answer = page.request.post(
         "/jobs/new/",
         multipart={
-            "files": {"name": path.name, "mimeType": "image/png", "buffer": path.read_bytes()}
+            "files": {
+                "name": path.name,
+                "mimeType": "image/png",
+                "buffer": path.read_bytes(),
+            }
         },
         headers={"X-CSRFToken": cookies["csrftoken"]},
         max_redirects=0,
