@@ -9,6 +9,10 @@ from hypothesis import settings
 from engraving.jobspec import ArtworkPart, JobSpec, SizePart
 from support.jobs import pipeline_of
 
+# After a walk the browser's driver keeps a loop in its process, in which nothing else runs:
+# Django takes it for asynchronous code, and would refuse its database to all later tests.
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
+
 # Machines are shared: a slow example says nothing of the program.
 settings.register_profile("shared", deadline=None)
 settings.load_profile("shared")
