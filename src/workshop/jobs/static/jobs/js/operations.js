@@ -49,7 +49,7 @@ function begin() {
   const ops = list();
   if (!ops || Sortable.get(ops)) return;
   new Sortable(ops, {
-    handle: '[data-grip]', animation: 120, ghostClass: 'is-dragged', forceFallback: true,
+    handle: '[data-grip]', animation: 120, ghostClass: 'is-dragged', fallbackClass: 'is-held', forceFallback: true,
     // Until the answer comes, the page shows what was asked for.
     onEnd: ({ item, newIndex }) => move(item, newIndex),
   });
