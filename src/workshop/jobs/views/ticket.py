@@ -18,7 +18,8 @@ from workshop.jobs.revisions import writer
 from workshop.jobs.revisions.differences import also_changed
 from workshop.jobs.stations import registry
 from workshop.jobs.stations.form import StationForm
-from workshop.jobs.stations.place import operations, path_view
+from workshop.jobs.stations.place import path_view
+from workshop.jobs.stations.place.operation_facts import operation_times
 from workshop.jobs.stations.tone import facts
 from workshop.jobs.ticket.findings import apply_fix, full_check
 from workshop.jobs.ticket.lifecycle import is_signed, note_check, sign_off, visit
@@ -211,6 +212,6 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
     context = {"job": job, "spec": spec, "sheet": run_sheet(spec)}
     context |= {"held": gate.held(job)}
     context |= setup_instructions.before_and_after(job, spec)
-    context |= {"parts": operations.operation_times(spec)}
+    context |= {"parts": operation_times(spec)}
     context |= {"path": path_view.path_facts(spec), "path_key": path_view.path_key(spec)}
     return render(request, "jobs/_partials/sheet.html", context)
