@@ -12,6 +12,8 @@ from shapely import MultiPolygon, Polygon
 
 QUARTER_SEGMENTS = 24
 """Straight pieces of a quarter of a circle: 0.05 % of its radius from it at most."""
+HAIR_MM = 1e-6
+"""By less no edge is moved or rounded: GEOS may give nothing at all."""
 
 
 def polygons(shape: shapely.Geometry) -> MultiPolygon:
@@ -26,7 +28,7 @@ def rounded(shape: Polygon, corner_mm: float) -> Polygon:
     """Return an upright rectangle with round corners, as round as there is room for."""
     left, low, right, high = shape.bounds
     corner = min(corner_mm, (right - left) / 2 - 1e-6, (high - low) / 2 - 1e-6)
-    if corner <= 0:
+    if corner < HAIR_MM:
         return shape
     inner = shape.buffer(-corner, join_style="mitre")
     return inner.buffer(corner, quad_segs=QUARTER_SEGMENTS)

@@ -9,11 +9,16 @@ from shapely.affinity import scale, translate
 
 from engraving.artwork.shapes import depth_mm
 from engraving.drawing import drawn_shapes, solid
-from engraving.geometry.polygons import QUARTER_SEGMENTS, ellipse, polygons, rounded
+from engraving.geometry.polygons import (
+    HAIR_MM,
+    QUARTER_SEGMENTS,
+    ellipse,
+    polygons,
+    rounded,
+)
 from engraving.jobspec import Area, BlankPart, DrawingPart, JobSpec, SizePart
 
 _BITS = 6
-_HAIR_MM = 1e-6
 
 
 def face_area(blank: BlankPart) -> shapely.Geometry:
@@ -30,7 +35,7 @@ def face_area(blank: BlankPart) -> shapely.Geometry:
 def engravable_area(blank: BlankPart) -> MultiPolygon:
     """Return where the blank may be engraved, as `face_area`; it may be empty."""
     face = face_area(blank)
-    if blank.area is None and blank.margin_mm < _HAIR_MM:
+    if blank.area is None and blank.margin_mm < HAIR_MM:
         return polygons(face)
     if blank.area is None:
         return polygons(face.buffer(-blank.margin_mm, quad_segs=QUARTER_SEGMENTS))
