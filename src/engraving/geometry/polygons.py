@@ -47,6 +47,11 @@ def rings(areas: Iterable[Polygon]) -> list[NDArray[np.float64]]:
     return [np.asarray(ring.coords) for ring in edges]
 
 
+def area_path(area: shapely.Geometry, *, deep_mm: float = 0.0) -> str:
+    """Return SVG path data of the edges of an area; see `path_data`."""
+    return path_data(rings(polygons(area).geoms), deep_mm=deep_mm, closed=True)
+
+
 def path_data(
     lines: Iterable[Iterable[Iterable[float]]],
     *,

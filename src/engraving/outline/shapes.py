@@ -118,7 +118,7 @@ def chosen(operation: OperationPart, found: MultiPolygon | None) -> Shapes:
         room = box(*kept.bounds).buffer(operation.frame_mm, join_style="mitre")
         kept = polygons(room.difference(solid(kept.geoms)))
     laid = tuple(_laid(operation, one) for one in lines)
-    return Shapes(_laidpolygons(operation, kept), laid, merged=merged, closed=closed)
+    return Shapes(_laid_areas(operation, kept), laid, merged=merged, closed=closed)
 
 
 def without(areas: MultiPolygon, left_out: Iterable[tuple[float, float]]) -> MultiPolygon:
@@ -175,7 +175,7 @@ def _laid(operation: OperationPart, shape: _Shape) -> _Shape:
     return translate(turned, operation.move_x_mm, operation.move_y_mm)
 
 
-def _laidpolygons(operation: OperationPart, areas: MultiPolygon) -> MultiPolygon:
+def _laid_areas(operation: OperationPart, areas: MultiPolygon) -> MultiPolygon:
     return MultiPolygon([_laid(operation, one) for one in areas.geoms])
 
 

@@ -4,7 +4,6 @@ import hashlib
 import json
 import threading
 from collections.abc import Callable, Iterable
-from contextlib import suppress
 from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar, cast
 
@@ -35,7 +34,10 @@ class StageCache:
     """
 
     def __init__(self, most_bytes: int) -> None:
-        self._kept: LRUCache[str, Any] = LRUCache(most_bytes, getsizeof=_size)
+        # What alone is larger than all the room takes all of it, until the next result.
+        self._kept: LRUCache[str, Any] = LRUCache(
+            most_bytes, getsizeof=lambda result: min(_size(result), most_bytes)
+        )
         self._lock = threading.Lock()
         self._busy: dict[str, threading.Lock] = {}
 
@@ -54,7 +56,8 @@ class StageCache:
                     return cast("T", self._kept[key])
             try:
                 result = make()
-                self._keep(key, result)
+                with self._lock:
+                    self._kept[key] = result
             finally:
                 with self._lock:
                     self._busy.pop(key, None)
@@ -64,11 +67,6 @@ class StageCache:
     def busy(self) -> bool:
         """Whether something is being made."""
         return bool(self._busy)
-
-    def _keep(self, key: str, result: object) -> None:
-        # What alone is larger than all there is room for is made anew each time.
-        with self._lock, suppress(ValueError):
-            self._kept[key] = result
 
 
 def _size(result: object) -> int:

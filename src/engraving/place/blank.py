@@ -1,5 +1,7 @@
 """The blank's face and its engravable area: their edges, and the dots on them."""
 
+from functools import lru_cache
+
 import cv2
 import numpy as np
 import shapely
@@ -21,6 +23,7 @@ from engraving.jobspec import Area, BlankPart, DrawingPart, JobSpec, SizePart
 _BITS = 6
 
 
+@lru_cache(maxsize=32)
 def face_area(blank: BlankPart) -> shapely.Geometry:
     """Return the blank's face in mm about its middle, y away from the operator."""
     if blank.shape in ("disc", "oval"):

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from shapely.affinity import translate
 
-from engraving.geometry.polygons import path_data, polygons, rings
+from engraving.geometry.polygons import area_path
 from engraving.geometry.rotation import turned_about
 from engraving.jobspec import JobSpec
 from engraving.place import Box, from_picture, lying_face, piece_box
@@ -32,33 +32,35 @@ class DrawnBlank:
     ground: str
 
 
+def _upright(spec: JobSpec) -> Box:
+    """Return the box round the blank as it lies before it is turned."""
+    across, up = from_picture(spec)
+    x, y = piece_box(spec.size, spec.place).middle
+    wide, high = spec.blank.width_mm / 2, spec.blank.height_mm / 2
+    return Box(x + across - wide, y + up - high, x + across + wide, y + up + high)
+
+
 def drawn_blank(spec: JobSpec) -> DrawnBlank:
     """Return what draws a blank on the bed, y counted from the back."""
-    box, blank = piece_box(spec.size, spec.place), spec.blank
-    across, up = from_picture(spec)
-    x, y = box.middle[0] + across, box.middle[1] + up
+    box, deep = _upright(spec), spec.machine.bed_height_mm
     return DrawnBlank(
-        left=x - blank.width_mm / 2,
-        top=spec.machine.bed_height_mm - y - blank.height_mm / 2,
-        width=blank.width_mm,
-        height=blank.height_mm,
-        edge=path_data(
-            rings(polygons(translate(lying_face(spec), x, y)).geoms),
-            deep_mm=spec.machine.bed_height_mm,
-            closed=True,
-        ),
+        left=box.left,
+        top=deep - box.back,
+        width=box.width,
+        height=box.height,
+        edge=area_path(translate(lying_face(spec), *box.middle), deep_mm=deep),
         ground=spec.substrate.ground,
     )
 
 
 def blank_on_bed(spec: JobSpec) -> Box:
     """Return the upright box round the blank as it lies, turned and all."""
-    blank, deep = drawn_blank(spec), spec.machine.bed_height_mm
+    box = _upright(spec)
     middle = piece_box(spec.size, spec.place).middle
     corners = [
-        turned_about(x, deep - y, middle, spec.place.turn_deg)
-        for x in (blank.left, blank.left + blank.width)
-        for y in (blank.top, blank.top + blank.height)
+        turned_about(x, y, middle, spec.place.turn_deg)
+        for x in (box.left, box.right)
+        for y in (box.front, box.back)
     ]
     xs, ys = zip(*corners, strict=True)
     return Box(min(xs), min(ys), max(xs), max(ys))

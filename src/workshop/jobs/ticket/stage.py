@@ -1,11 +1,12 @@
 """What the table shows a job on."""
 
 import json
+from functools import lru_cache
 from typing import Any
 
 from engraving.artwork.placing import grid_to_shares
-from engraving.geometry.polygons import path_data, polygons, rings
-from engraving.jobspec import JobSpec, TextLine
+from engraving.geometry.polygons import area_path
+from engraving.jobspec import BlankPart, JobSpec, TextLine
 from engraving.jobspec.edits import MOST_STROKE_POINTS
 from engraving.lettering import line_box_mm
 from engraving.pipeline import stage_key
@@ -13,6 +14,12 @@ from engraving.place import face_area
 from engraving.proof import shown_colours
 from workshop.jobs.pictures.engine import pipeline, stage_cache
 from workshop.shell.services import length_unit
+
+
+@lru_cache(maxsize=32)
+def _edge(blank: BlankPart) -> str:
+    """Return the blank's edge as path data; kept, for every answer and take has it."""
+    return area_path(face_area(blank))
 
 
 def stage_facts(spec: JobSpec) -> dict[str, Any]:
@@ -26,7 +33,7 @@ def stage_facts(spec: JobSpec) -> dict[str, Any]:
         "pitch": size.pitch_mm,
         "blank-width": blank.width_mm,
         "blank-height": blank.height_mm,
-        "blank-edge": path_data(rings(polygons(face_area(blank)).geoms), closed=True),
+        "blank-edge": _edge(blank),
         "offset-x": size.offset_x_mm,
         "offset-y": size.offset_y_mm,
         "ground": shown_colours(spec.substrate)[0],

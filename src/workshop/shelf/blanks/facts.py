@@ -2,16 +2,14 @@
 
 from dataclasses import dataclass
 
-from shapely import Geometry
-
-from engraving.geometry.polygons import path_data, polygons, rings
+from engraving.geometry.polygons import area_path
 from engraving.jobspec import BlankPart
 from engraving.place import engravable_area, face_area
 from workshop.shelf.models import Substrate
 
 
 @dataclass(frozen=True)
-class DrawnBlank:
+class BlankDrawing:
     """A drawing of a blank in mm from its middle: SVG path data of face and area."""
 
     part: BlankPart
@@ -23,21 +21,17 @@ class DrawnBlank:
     area: str
 
 
-def drawn_blank(part: BlankPart, ground: str = "#d9b88a") -> DrawnBlank:
+def drawn_blank(part: BlankPart, ground: str = "#d9b88a") -> BlankDrawing:
     """Return what a drawing of a blank needs, mm from its middle."""
-    return DrawnBlank(
+    return BlankDrawing(
         part=part,
         ground=ground,
         room=max(part.width_mm, part.height_mm) * 0.08,
         left=-part.width_mm / 2,
         top=-part.height_mm / 2,
-        face=_edge(face_area(part)),
-        area=_edge(engravable_area(part)),
+        face=area_path(face_area(part)),
+        area=area_path(engravable_area(part)),
     )
-
-
-def _edge(area: Geometry) -> str:
-    return path_data(rings(polygons(area).geoms), closed=True)
 
 
 def ground_of(substrate: Substrate | None) -> str:

@@ -35,7 +35,7 @@ def _page(request: HttpRequest, form: ShelfBlankForm, item: Blank | None) -> Htt
     return render(request, "shelf/blanks/blank.html", context)
 
 
-def _drawn(form: ShelfBlankForm, item: Blank | None) -> facts.DrawnBlank | None:
+def _drawn(form: ShelfBlankForm, item: Blank | None) -> facts.BlankDrawing | None:
     data = {**changes.blank_values(item), **getattr(form, "cleaned_data", {})}
     try:
         part = changes.blank_part({"name": "blank", **data}, item)

@@ -114,6 +114,7 @@ def bed_facts(spec: JobSpec, job: Job) -> BedFacts:
     beside, before = run_ups_mm(spec, fastest_mm_s(spec))
     box, whole = piece_box(size, place), burned_box(spec)
     lies = reach_box(size, place)
+    blank = drawn_blank(lying)
     frame = frame_of(machine)
     zero_x, zero_y = frame.to_bed(0.0, 0.0)
     deep = machine.bed_height_mm
@@ -128,7 +129,7 @@ def bed_facts(spec: JobSpec, job: Job) -> BedFacts:
         runs=reach_box(size, place, beside, before),
         turn=svg_turn(lying),
         off_bed=not inside_bed(whole, machine),
-        view=_view(lying, turned=spec.mount.rotary),
+        view=_wall_view(blank) if spec.mount.rotary else _bed_view(machine),
         run_off=not inside_bed(burned_box(spec, beside, before), machine),
         first_key=_first_key(spec),
         zero=(zero_x, deep - zero_y),
@@ -141,10 +142,10 @@ def bed_facts(spec: JobSpec, job: Job) -> BedFacts:
         anchors=[
             (name, *anchor_of(size, place, name), name == place.anchor) for name in ANCHORS
         ],
-        blank=drawn_blank(lying),
+        blank=blank,
         blank_box=blank_on_bed(lying),
         wall=wall_key(spec) if spec.mount.rotary else "",
-        keep_out=zone_bands(spec, drawn_blank(lying)),
+        keep_out=zone_bands(spec, blank),
         picture_seen=any(one.seen for one in spec.operations if one.kind == "raster"),
         marks=[_mark(one, machine) for one in spec.marks],
         points=_points(spec),
@@ -177,9 +178,8 @@ def _run_up_bands(box: Box, beside: float, before: float, deep: float) -> str:
     return path_data(edges, deep_mm=deep, closed=True)
 
 
-def _wall_view(lying: JobSpec) -> str:
+def _wall_view(wall: DrawnBlank) -> str:
     """Return an SVG viewBox of an unrolled wall as it lies in its rotary."""
-    wall = drawn_blank(lying)
     room = 0.12 * max(wall.width, wall.height)
     left, top = wall.left - room, wall.top - room
     wide, high = wall.width + 2 * room, wall.height + 2 * room
@@ -201,16 +201,9 @@ def _first_key(spec: JobSpec) -> str:
     return view_keys(piece_at(spec, 0))["proof"]
 
 
-def _view(lying: JobSpec, *, turned: bool) -> str:
-    """Return the viewBox of the bed, or of the wall that is turned over it."""
-    machine = lying.machine
-    if turned:
-        return _wall_view(lying)
-    return _bed_view(machine.bed_width_mm, machine.bed_height_mm)
-
-
-def _bed_view(width: float, deep: float) -> str:
+def _bed_view(machine: MachinePart) -> str:
     """Return an SVG viewBox of the bed with room for its rulers."""
+    width, deep = machine.bed_width_mm, machine.bed_height_mm
     room = 0.06 * max(width, deep)
     return f"{-room:.1f} {-room:.1f} {width + 1.7 * room:.1f} {deep + 1.5 * room:.1f}"
 

@@ -6,10 +6,11 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import Polygon
+from shapely import MultiPolygon, Polygon
+from shapely.affinity import translate
 
 from engraving.check import Facts, Finding, rules_of
-from engraving.geometry.polygons import path_data, rings
+from engraving.geometry.polygons import area_path, path_data
 from engraving.jobspec import JobSpec, OperationPart
 from engraving.motion import clock_of
 from engraving.outline import (
@@ -183,9 +184,9 @@ def _drawn(spec: JobSpec, one: OperationPart, paths: list[NDArray[np.float64]]) 
 
 
 def _data(areas: Iterable[Polygon], spec: JobSpec) -> str:
-    middle = np.array(piece_box(spec.size, spec.place).middle)
-    edges = [ring + middle for ring in rings(areas)]
-    return path_data(edges, deep_mm=spec.machine.bed_height_mm, closed=True)
+    middle = piece_box(spec.size, spec.place).middle
+    lying = translate(MultiPolygon(list(areas)), *middle)
+    return area_path(lying, deep_mm=spec.machine.bed_height_mm)
 
 
 def _rings(spec: JobSpec, one: OperationPart) -> tuple[list[RingFacts], int]:
