@@ -13,7 +13,7 @@ export PATH := $(CURDIR)/.venv/bin:$(PATH)
 PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet
 MANAGE := .venv/bin/python src/workshop/manage.py
 
-.PHONY: demo test lint bench screenshots lock clean operator chromium kernels format
+.PHONY: demo test explore lint bench screenshots lock clean operator chromium kernels format
 
 .venv/bin/python:
 	$(PYTHON) -m venv .venv
@@ -48,6 +48,9 @@ ifdef ARGS
 else
 	.venv/bin/python -m pytest -n $(JOBS) --dist worksteal
 endif
+
+explore: .venv/dev.stamp  ## properties by new random examples, many of them
+	EXAMPLES=explore .venv/bin/python -m pytest -n $(JOBS) -m hypothesis -p no:cacheprovider $(ARGS)
 
 # Else each of the processes would compile the same kernels at the same time.
 kernels: .venv/dev.stamp

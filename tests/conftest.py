@@ -14,8 +14,10 @@ from support.jobs import pipeline_of
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
 # Machines are shared: a slow example says nothing of the program.
-settings.register_profile("shared", deadline=None)
-settings.load_profile("shared")
+# `make test` tries the same examples each time; `make explore` looks for new ones.
+settings.register_profile("shared", deadline=None, derandomize=True)
+settings.register_profile("explore", deadline=None, max_examples=1000)
+settings.load_profile(os.environ.get("EXAMPLES", "shared"))
 
 
 def pytest_addoption(parser):

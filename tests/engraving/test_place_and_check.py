@@ -2,12 +2,13 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+import shapely
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from engraving.check import RULES, Facts, Finding, Fine, Severity, check_job, rules_of
 from engraving.errors import ChoiceError
-from engraving.geometry.polygons import polygons, rings
+from engraving.geometry.polygons import polygons, rings, rounded
 from engraving.jobspec import (
     Area,
     ArtworkPart,
@@ -340,9 +341,26 @@ SHAPES = ("rectangle", "rounded", "disc", "oval", "outline")
 
 
 @given(
+    st.floats(0.5, 500), st.floats(0.5, 500), st.floats(0, 1), st.floats(-300, 300)
+)  # fmt: skip
+@example(8.0, 8.0, 1.0, 0.0)
+@example(8.0, 8.0, 1 - 1e-7, 0.0)
+def test_round_corners_take_off_what_four_quarters_leave_of_a_square(
+    wide, high, share, left
+):
+    """A = w·h - (4 - π)·r², for every radius up to half the shorter side."""
+    corner = share * min(wide, high) / 2
+    area = rounded(shapely.box(left, 0, left + wide, high), corner)
+    assert area.is_valid
+    assert area.area == pytest.approx(wide * high - (4 - np.pi) * corner**2, rel=1e-3)
+    assert area.bounds == pytest.approx((left, 0, left + wide, high), abs=1e-9)
+
+
+@given(
     st.sampled_from(SHAPES), st.floats(8, 60), st.floats(8, 60), st.floats(0, 5),
     st.floats(0, 3), st.sampled_from([None, "rectangle", "oval"]),
 )  # fmt: skip
+@example("rounded", 8.0, 8.0, 4.0, 0.0, None)
 def test_what_is_drawn_of_a_blank_is_what_may_burn(shape, wide, high, corner, margin, own):
     """The edge as geometry and the dots of the mask enclose the same area."""
     ring = [

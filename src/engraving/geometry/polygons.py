@@ -27,11 +27,17 @@ def polygons(shape: shapely.Geometry) -> MultiPolygon:
 def rounded(shape: Polygon, corner_mm: float) -> Polygon:
     """Return an upright rectangle with round corners, as round as there is room for."""
     left, low, right, high = shape.bounds
-    corner = min(corner_mm, (right - left) / 2 - 1e-6, (high - low) / 2 - 1e-6)
+    corner = min(corner_mm, (right - left) / 2, (high - low) / 2)
     if corner < HAIR_MM:
         return shape
-    inner = shape.buffer(-corner, join_style="mitre")
-    return inner.buffer(corner, quad_segs=QUARTER_SEGMENTS)
+    # Point by point: a buffer in and out again loses a shape it shrinks to a line.
+    arc = np.linspace(0, np.pi / 2, QUARTER_SEGMENTS + 1)
+    turn = np.concatenate([arc + quarter * np.pi / 2 for quarter in range(4)])
+    to_right = np.repeat([True, False, False, True], len(arc))
+    to_top = np.repeat([True, True, False, False], len(arc))
+    x = np.where(to_right, right - corner, left + corner) + corner * np.cos(turn)
+    y = np.where(to_top, high - corner, low + corner) + corner * np.sin(turn)
+    return Polygon(np.stack([x, y], axis=1))
 
 
 def ellipse(width_mm: float, height_mm: float) -> Polygon:

@@ -9,13 +9,13 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon
 from shapely.affinity import scale, translate
 
-from engraving.artwork.shapes import depth_mm
 from engraving.drawing import drawn_shapes, solid
 from engraving.geometry.polygons import (
     HAIR_MM,
     QUARTER_SEGMENTS,
     ellipse,
     polygons,
+    rings,
     rounded,
 )
 from engraving.jobspec import Area, BlankPart, DrawingPart, JobSpec, SizePart
@@ -82,10 +82,10 @@ def engravable_mask(size: SizePart, blank: BlankPart) -> NDArray[np.bool_]:
     face = face_mask(size, blank)
     if blank.area is not None:
         return face & _inside_area(size, blank.area)
-    if blank.margin_mm <= 0:
+    if blank.margin_mm < HAIR_MM:
         return face
     if blank.shape in ("rounded", "outline", "oval"):
-        return face & (_depth_mm(size, blank) >= blank.margin_mm)
+        return face & _filled(engravable_area(blank), *_blank_mm(size))
     less = blank.margin_mm * 2
     room = blank.width_mm - less, blank.height_mm - less
     if min(room) <= 0:
@@ -97,21 +97,21 @@ def engravable_mask(size: SizePart, blank: BlankPart) -> NDArray[np.bool_]:
 def _beyond(size: SizePart, blank: BlankPart, bleed_mm: float) -> NDArray[np.bool_]:
     """Return which dots lie on the blank's face or so near beyond its edge."""
     if blank.shape == "outline":
-        away = depth_mm(~face_mask(size, blank), size)
-        return away <= bleed_mm
-    grown = {
+        grown = face_area(blank).buffer(bleed_mm, quad_segs=QUARTER_SEGMENTS)
+        return _filled(polygons(grown), *_blank_mm(size))
+    wider = {
         "width_mm": blank.width_mm + 2 * bleed_mm,
         "height_mm": blank.height_mm + 2 * bleed_mm,
         "corner_mm": blank.corner_mm + bleed_mm,
     }
-    return face_mask(size, blank.model_copy(update=grown))
+    return face_mask(size, blank.model_copy(update=wider))
 
 
 def face_mask(size: SizePart, blank: BlankPart) -> NDArray[np.bool_]:
     """Return which dots lie on the blank at all, shape (rows, cols)."""
     x, y = _blank_mm(size)
     if blank.shape == "outline":
-        return _filled(blank, x, y)
+        return _filled(polygons(face_area(blank)), x, y)
     if blank.shape == "rounded":
         corner = min(blank.corner_mm, blank.width_mm / 2, blank.height_mm / 2)
         across = np.maximum(np.abs(x) - (blank.width_mm / 2 - corner), 0)
@@ -165,38 +165,21 @@ def _inside_area(size: SizePart, area: Area) -> NDArray[np.bool_]:
 
 
 def _filled(
-    blank: BlankPart, x: NDArray[np.float64], y: NDArray[np.float64]
+    area: MultiPolygon, x: NDArray[np.float64], y: NDArray[np.float64]
 ) -> NDArray[np.bool_]:
-    """Return the dots inside an outline; rings inside rings are holes."""
+    """Return the dots whose middle lies inside an area; y of the dots counts down."""
     out = np.zeros((len(y), len(x)), np.uint8)
     cell = np.array([np.ptp(axis[:2]) or 1.0 for axis in (x, y)])
     origin = np.array([x[0], y[0]])
     corners = [
-        np.rint((np.array(ring) - origin) / cell * (1 << _BITS)).astype(np.int32)
-        for ring in blank.outline
+        np.rint((ring * (1, -1) - origin) / cell * (1 << _BITS)).astype(np.int32)
+        for ring in rings(area.geoms)
     ]
     cv2.fillPoly(out, corners, 1, cv2.LINE_8, _BITS)
     # That takes in whatever the edge touches: of those a dot counts by its middle.
     edge = np.zeros_like(out)
     cv2.polylines(edge, corners, isClosed=True, color=1, thickness=3, shift=_BITS)
     rows, cols = np.nonzero(edge)
-    face = face_area(blank)
-    shapely.prepare(face)
-    out[rows, cols] = shapely.contains_xy(face, x[cols], -y[rows])
+    shapely.prepare(area)
+    out[rows, cols] = shapely.contains_xy(area, x[cols], -y[rows])
     return out.astype(np.bool_)
-
-
-def _depth_mm(size: SizePart, blank: BlankPart) -> NDArray[np.float32]:
-    """Return how deep inside the blank each dot lies, in mm.
-
-    Computed on the whole face, for the picture may lie amid it.
-    """
-    along, pitch = size.cell_mm
-    pad_x, pad_y = (int(blank.margin_mm / cell) + 3 for cell in (along, pitch))
-    wide = size.model_copy(
-        update={
-            "width_mm": (size.cols + 2 * pad_x) * along,
-            "height_mm": (size.rows + 2 * pad_y) * pitch,
-        }
-    )
-    return depth_mm(face_mask(wide, blank), wide)[pad_y:-pad_y, pad_x:-pad_x]
