@@ -1,3 +1,4 @@
 web: python -m workshop.serve
 worker: python src/workshop/manage.py run_huey --quiet
+link: python -m workshop.link
 controller: python -m standins.controller --port $CONTROLLER_PORT --witness-port $WITNESS_PORT --pace $PACE --delay-ms 0.05

@@ -32,7 +32,7 @@ def main() -> int:
         application,
         host=settings.HOST,
         port=settings.PORT,
-        threads=8,
+        threads=24,  # pages at machines keep one each; see bench/machines/state.py
         max_request_body_size=220 * 2**20,
         ident="",
         channel_timeout=300,

@@ -92,8 +92,8 @@ def workshop(folder, *, pace=0):
         ports = {"CONTROLLER_PORT": controller, "WITNESS_PORT": witness}
         serve = [sys.executable, "-m", "workshop.serve"]
         said = first_line(start(serve, PORT="0", **ports))
-        huey = start([*MANAGE, "run_huey", "--quiet"], **ports)
-        drain(huey)
+        drain(start([*MANAGE, "run_huey", "--quiet"], **ports))
+        first_line(start([sys.executable, "-m", "workshop.link"], **ports))
         address = said.removeprefix("Old Ember: ").strip().rstrip("/")
         _wait(address)
         yield address

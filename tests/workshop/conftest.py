@@ -1,10 +1,13 @@
 """A small workshop."""
 
+import threading
+
 import pytest
 
 from standins.controller.machine import Settings
 from standins.controller.server import StandIn
 from support.jobs import png
+from workshop.bench.controller.server import LinkServer
 from workshop.jobs.pictures.intake import keep_artwork
 from workshop.jobs.ticket.lifecycle import open_job
 from workshop.shelf.blanks.changes import put_blank
@@ -60,8 +63,18 @@ def act(client, ticket):
 
 
 @pytest.fixture
-def standin(settings):
-    """A stand-in controller of this test's own, at no pace."""
+def link(settings, tmp_path):
+    """A link of this test's own, in a thread."""
+    settings.LINK_FOLDER = tmp_path / "link"
+    server = LinkServer(settings.LINK_FOLDER)
+    threading.Thread(target=server.serve, daemon=True).start()
+    yield server
+    server.close()
+
+
+@pytest.fixture
+def standin(settings, link):
+    """A stand-in controller of this test's own, at no pace, and the link to it."""
     with StandIn(Settings(), pace=0) as running:
         settings.CONTROLLER_PORT, settings.WITNESS_PORT = running.port, running.witness_port
         yield running

@@ -14,7 +14,8 @@ from engraving.place import from_picture, piece_at, piece_box
 from standins.camera import Lying, hidden_camera, photograph_bed
 from support.bed import WOOD, marks_photo
 from support.pages import read
-from workshop.bench import services as bench
+from workshop.bench.camera import bed as bench
+from workshop.bench.runs.start import CannotBurnError
 from workshop.jobs.camera import bed_camera
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import change, spec_of, updated
@@ -145,5 +146,5 @@ def test_a_machine_saved_or_changed_keeps_its_camera_and_another_has_none(
 
 def test_a_real_machine_has_a_camera_of_its_own(ticket):
     ticket.machine.link = "socket://127.0.0.1:1"
-    with pytest.raises(bench.CannotBurnError, match="camera of its own"):
+    with pytest.raises(CannotBurnError, match="camera of its own"):
         bench.photograph_bed(ticket, "marks")

@@ -10,7 +10,6 @@ from engraving.cards import KINDS
 from standins.camera import photograph
 from support.cards import burned, material
 from support.pages import read
-from workshop.bench import services as bench
 from workshop.bench.models import Run
 from workshop.jobs.cards.opening import open_card
 from workshop.jobs.pictures.engine import pipeline
@@ -244,7 +243,6 @@ def test_no_picture_of_what_was_not_burned(client, beams):
 def test_a_card_has_its_own_time(beams):
     job = open_card("power-speed", *beams[:2])
     assert pipeline().estimate(spec_of(job)).rows > 36 * 40
-    assert bench.kept_as(job)["is_card"]
 
 
 def test_a_reading_and_check_tell_the_same_share(beams):

@@ -4,9 +4,11 @@ import pytest
 
 from support.jobs import changed
 from support.pages import read
-from workshop.bench import simulator_client
+from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
-from workshop.bench.services import CannotBurnError, burn, burns, start_run, stop_run, walk
+from workshop.bench.runs.follow import prepare
+from workshop.bench.runs.start import CannotBurnError, start_run, stop_run
+from workshop.bench.simulator_client import Witness
 from workshop.jobs.revisions.writer import change, spec_of
 from workshop.jobs.ticket.findings import full_check
 from workshop.jobs.ticket.lifecycle import sign_off
@@ -31,7 +33,7 @@ def gcode(client, job):
 
 
 def test_cautions_are_signed_before_a_burn(client, with_a_caution, monkeypatch):
-    monkeypatch.setattr("workshop.bench.views.tasks.burn", lambda _: None)
+    monkeypatch.setattr("workshop.bench.runs.tasks.burn", lambda _: None)
     job = with_a_caution
     assert "not signed off" in posted(client, job)
     assert not Run.objects.exists()
@@ -98,17 +100,13 @@ def test_a_bench_burns_one_thing_at_a_time(ticket):
         walk(ticket)
 
 
-def test_a_stop_asked_for_while_the_file_is_written_is_kept(ticket, monkeypatch):
-    """The worker's own object knows nothing of it."""
+def test_a_stop_asked_for_while_it_gets_ready_is_kept(ticket, standin, monkeypatch):
+    """Whether before the file is written, or in the moment before the first line."""
     sign_off(ticket, "mk")
     run = start_run(ticket)
-    sent = []
-    monkeypatch.setattr(simulator_client, "become", lambda *_: stop_run(run))
-    monkeypatch.setattr(
-        burns, "_send", lambda one, _: sent.append(Run.objects.get(pk=one.pk).stop_wanted)
-    )
-    burn(Run.objects.get(pk=run.pk))
-    assert sent == [True]
+    monkeypatch.setattr(Witness, "become", lambda *_: stop_run(run))
+    prepare(Run.objects.get(pk=run.pk))
+    assert standin.controller.device.machine.beam_s == 0
     ended = Run.objects.get(pk=run.pk)
     assert (ended.state, ended.stop_wanted) == ("stopped", True)
 

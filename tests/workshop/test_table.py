@@ -16,6 +16,7 @@ from support.gate import signed
 from support.jobs import changed, png
 from support.pages import read
 from workshop.bench.models import Run
+from workshop.bench.runs.follow import give_up_left_over
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures import windows
 from workshop.jobs.pictures.windows import VIEWS, view_keys
@@ -200,17 +201,21 @@ def test_a_burn_from_button_to_map(client, act, ticket, standin, shelf):
     assert "Burned this week" in read(client.get("/"))
 
 
-def test_no_controller_gets_a_sentence(client, ticket, settings):
+def test_no_controller_gets_a_sentence(client, ticket, settings, link):
     settings.WITNESS_PORT = settings.CONTROLLER_PORT = 9
     page = read(client.post(f"/bench/jobs/{signed(client, ticket)}/burn/"))
     assert "The stand-in controller is not there" in page
     assert Run.objects.get().state == "failed"
 
 
-def test_burns_left_behind_are_closed(ticket):
-    from workshop.bench.services import give_up_left_over
+def test_no_link_gets_a_sentence(client, ticket, standin, link):
+    link.close()
+    page = read(client.post(f"/bench/jobs/{signed(client, ticket)}/burn/"))
+    assert "The machine link is not running" in page
 
-    run = Run.objects.create(job=ticket, spec=ticket.spec_data, state="running")
+
+def test_burns_left_behind_are_closed(ticket):
+    run = Run.objects.create(job=ticket, spec=ticket.spec_data, state="waiting")
     give_up_left_over()
     run.refresh_from_db()
     assert (run.state, bool(run.error)) == ("failed", True)

@@ -16,6 +16,7 @@ from engraving.pipeline.stages import path as of_path
 from engraving.pipeline.stages import picture as of_picture
 from engraving.pipeline.stages import proof as of_proof
 from engraving.pipeline.stages import tones as of_tones
+from engraving.pipeline.starts import Starts, without_first, write_with_starts
 from engraving.place import mounted
 from engraving.proof import proof_png
 
@@ -91,6 +92,20 @@ class Pipeline(Stages):
         for moves in write_gcode(spec, self.bands(spec), target):
             clock.add(moves)
         return clock.estimate()
+
+    def write_run(self, spec: JobSpec, target: BinaryIO, *, after: int = 0) -> Starts:
+        """Write the job's G-code as it is burned; return where its rows begin.
+
+        Parameters
+        ----------
+        spec : JobSpec
+        target : binary stream
+            Receives ASCII text.
+        after : int
+            So many rows and strokes are left out at the beginning: they are burned.
+        """
+        left = without_first(self.bands(spec), after)
+        return write_with_starts(spec, left, self.get(of_path.timing, spec).clock(), target)
 
     def facts(self, spec: JobSpec) -> Facts:
         """Return what the check rules need to know."""

@@ -45,5 +45,16 @@ class Moves:
     rows: int = -1
     operation: int = 0
 
+    def starts(self) -> NDArray[np.int64]:
+        """Return which moves begin a row or a stroke: rapid, and at rest at their end.
+
+        A rapid move amid a row of dots, over a blank, is none: the head goes on burning
+        at speed where it ends, without a run-up.
+        """
+        begins = self.feed == 0
+        if self.rows >= 0 and len(self):
+            begins[:-1] &= self.power[1:] == 0
+        return np.flatnonzero(begins)
+
     def __len__(self) -> int:
         return int(self.x.size)

@@ -13,15 +13,20 @@ _COMMENT = re.compile(r"\([^()]*\)")
 _INCH = 25.4
 
 FAULTS = {
-    1: "not a word of G-code",
-    2: "an unknown or unsupported G word",
-    3: "an unknown or unsupported M word",
-    4: "G1 without a feed",
-    5: "two motion words in a line",
-    6: "a negative S or F",
-    7: "the line is too long",
-    8: "the program has ended",
+    1: "a word without its letter",
+    2: "a number that cannot be read",
+    3: "an unknown $ statement",
+    4: "a negative value",
+    8: "only while the machine is idle",
+    9: "locked: an alarm or a jog",
+    11: "the line is too long",
+    15: "a jog beyond the travel",
+    16: "a jog without its words",
+    20: "an unknown or unsupported word",
+    21: "two words of one group",
+    22: "G1 without a feed",
 }
+"""Numbers of the open line protocol of small motion controllers (from memory)."""
 LONGEST_LINE = 80
 
 
@@ -93,8 +98,6 @@ class Interpreter:
         words = self._words(text)
         if not words:
             return None
-        if self.ended:
-            raise FaultError(8)
         targets: dict[str, float] = {}
         moves = 0
         for letter, value in words:
@@ -107,7 +110,7 @@ class Interpreter:
             else:
                 self._scalar(letter, value)
         if moves > 1:
-            raise FaultError(5)
+            raise FaultError(21)
         if "Z" in targets:
             self.z = (0.0 if self.absolute else self.z) + targets.pop("Z") * self.unit
         if self.setting:
@@ -127,14 +130,14 @@ class Interpreter:
 
     def _words(self, text: str) -> list[tuple[str, float]]:
         if len(text) > LONGEST_LINE:
-            raise FaultError(7)
+            raise FaultError(11)
         code = _COMMENT.sub("", text.split(";", maxsplit=1)[0]).upper().replace(" ", "")
         code = code.replace("\t", "").replace("%", "")
         words, at = [], 0
         while at < len(code):
             match = _WORD.match(code, at)
             if not match:
-                raise FaultError(1)
+                raise FaultError(2 if code[at].isalpha() else 1)
             words.append((match[1], float(match[2])))
             at = match.end()
         return words
@@ -151,8 +154,8 @@ class Interpreter:
             self.setting = True
         elif value == 92.1:
             self.offset_x = self.offset_y = 0.0
-        elif value not in (17, 94, 54, 64):
-            raise FaultError(2)
+        elif value not in (4, 17, 94, 54, 64):
+            raise FaultError(20)
         return 0
 
     def _m(self, value: float) -> None:
@@ -164,30 +167,30 @@ class Interpreter:
             self.beam = 5
             self.ended = True
         elif value not in (7, 8, 9):
-            raise FaultError(3)
+            raise FaultError(20)
 
     def _scalar(self, letter: str, value: float) -> None:
         if letter == "S":
             if value < 0:
-                raise FaultError(6)
+                raise FaultError(4)
             self.s = value
         elif letter == "F":
             if value < 0:
-                raise FaultError(6)
+                raise FaultError(4)
             self.feed = value * self.unit / 60
         elif letter not in "NP":
-            raise FaultError(1)
+            raise FaultError(20)
 
     def _move(self, targets: dict[str, float]) -> Block:
         if self.motion == 1 and self.feed == 0:
-            raise FaultError(4)
+            raise FaultError(22)
         before = self.x
         base = self.offset_x, self.offset_y
         origin_x, origin_y = base if self.absolute else (self.x, self.y)
         if "X" in targets:
             self.x = origin_x + targets["X"] * self.unit
         if "A" in targets and not self.a_factor:
-            raise FaultError(1)
+            raise FaultError(20)
         if "Y" in targets:
             self.y = origin_y + targets["Y"] * self.unit * self.y_factor
         if "A" in targets:

@@ -1,8 +1,6 @@
 """The simulated machine: takes lines, keeps a queue, moves, remembers the burn."""
 
-from collections import deque
 from dataclasses import dataclass, replace
-from itertools import islice, takewhile
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,10 +14,12 @@ from standins.controller.motion import (
     HEAD_Y,
     SPEED,
     STROKE_FIELDS,
+    brake,
     exit_speeds,
     new_state,
     travel,
 )
+from standins.controller.plan import Plan
 
 
 @dataclass(frozen=True)
@@ -31,7 +31,9 @@ class Settings:
     ``slack_mm`` are what its owner has to find out: the beam answers late, and
     the drive has play when it turns round. ``y_factor`` and
     ``a_factor`` say what a fitted rotary makes of Y and A; see `Interpreter`.
-    ``start`` is where somebody drove the head to.
+    ``start`` is where somebody drove the head to. ``travel`` is how far the axes
+    reach in mm; 0 is unknown. Without ``laser`` the beam keeps its power at any speed,
+    on travel moves too.
     """
 
     acceleration: float = 3000.0
@@ -45,6 +47,8 @@ class Settings:
     y_factor: float = 1.0
     a_factor: float = 0.0
     start: tuple[float, float] = (0.0, 0.0)
+    travel: tuple[float, float] = (0.0, 0.0)
+    laser: bool = True
 
     @property
     def accelerations(self) -> tuple[float, float]:
@@ -68,17 +72,20 @@ class Machine:
 
     def __init__(self, settings: Settings | None = None) -> None:
         self.settings = settings or Settings()
-        self.held = False
+        self.feed_share = self.power_share = 1.0
+        self.slip = 0.0, 0.0
+        self.height_off = 0.0
         self.reset()
 
     def reset(self) -> None:
         """Forget program, queue and burn; the head is where it starts, the clock 0."""
         self._interpreter = self._fresh(*self.settings.start)
-        self._queue: deque[Block | None] = deque()
+        self._queue = Plan()
         self._state = new_state()
         self._state[HEAD_X], self._state[HEAD_Y] = self.settings.start
         self._strokes: list[NDArray[np.float64]] = []
         self.held = False
+        self.standing_s = 0.0
 
     def fit_rotary(self, y_factor: float, a_factor: float) -> None:
         """Fit another rotary, or none, to the machine at rest; what lies on it stays."""
@@ -116,9 +123,33 @@ class Machine:
         return self._interpreter.ended
 
     @property
-    def armed(self) -> bool:
-        """Whether the beam would come on in the next G1."""
-        return self._interpreter.beam in (3, 4) and self._interpreter.s > 0
+    def scorching(self) -> float:
+        """Share of full power that burns one spot: the head stands, the beam is on."""
+        state = self._interpreter
+        on = state.beam == 3 and state.motion == 1 and not self._queue and not self.held
+        return min(state.s / state.s_max, 1.0) if on else 0.0
+
+    @property
+    def power_now(self) -> float:
+        """Share of full power that the beam has at this moment."""
+        first, _ = self._ahead(1)
+        moving = len(first) > 0 and self.speed > 0 and not self.held
+        return float(first[0, 3]) if moving else self.scorching
+
+    @property
+    def lit(self) -> bool:
+        """Whether the beam is on at this moment."""
+        return self.power_now > 0
+
+    @property
+    def speed(self) -> float:
+        """How fast the head moves, in mm/s."""
+        return float(self._state[SPEED])
+
+    @property
+    def words(self) -> Interpreter:
+        """The modal state, as the last line left it."""
+        return self._interpreter
 
     def take(self, text: str) -> None:
         """Take one line.
@@ -128,14 +159,14 @@ class Machine:
         FaultError
             When the line cannot be understood.
         """
-        if self._interpreter.ended and not self._queue:
+        if self._interpreter.ended:
             self._begin_again()
         block = self._interpreter.line(text)
         if self._interpreter.waits:
             self._interpreter.waits = False
-            self._queue.append(None)
+            self._queue.add_wait()
         if block is not None:
-            self._queue.append(block)
+            self._queue.add(block)
 
     def _begin_again(self) -> None:
         """Start a new program where the last one left the head."""
@@ -157,8 +188,8 @@ class Machine:
         """
         before = self.clock_s
         while len(self._queue) > keep and not self.held:
-            if self._queue[0] is None:  # M0: until somebody resumes
-                self._queue.popleft()
+            if self._queue.waits:  # M0: until somebody resumes
+                self._queue.go_past_wait()
                 self.held = True
                 break
             left = before + seconds - self.clock_s
@@ -167,17 +198,13 @@ class Machine:
         return self.clock_s - before
 
     def _run_some(self, keep: int, budget: float) -> bool:
-        ahead = islice(self._queue, self.settings.look_ahead)
-        seen = [block for block in takewhile(lambda one: one is not None, ahead) if block]
-        ready = min(len(self._queue) - keep, len(seen))
-        waits = len(self._queue) > len(seen) and self._queue[len(seen)] is None
-        if len(self._queue) > len(seen) and not waits:  # more lie beyond what is in sight
-            ready = min(ready, len(seen) // 2)
-        blocks = np.array(
-            [(b.x, b.y, b.feed or self.settings.rapid, b.power, b.z) for b in seen]
-        )
-        follows = np.array([b.follows for b in seen])
-        exits = np.zeros(len(seen))
+        blocks, follows = self._ahead(self.settings.look_ahead)
+        seen = len(blocks)
+        ready = min(len(self._queue) - keep, seen)
+        waits = self._queue.waits_after(seen)
+        if len(self._queue) > seen and not waits:  # more lie beyond what is in sight
+            ready = min(ready, max(seen // 2, 1))
+        exits = np.zeros(seen)
         x, y = self.position_mm
         able, junction = self.settings.accelerations, self.settings.junction
         exit_speeds(blocks, x, y, able, junction, exits)
@@ -193,11 +220,43 @@ class Machine:
             self.settings.play,
             budget,
         )
-        for _ in range(done):
-            self._queue.popleft()
+        self._queue.done(done)
         if written:
+            strokes[:written, :4] += self.slip * 2
+            strokes[:written, 5] += self.height_off
             self._strokes.append(strokes[:written].copy())
         return bool(done) or self.clock_s > before
+
+    def _ahead(self, most: int) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+        """Return blocks as they are run: x, y, speed, power, height; and what follows."""
+        blocks, follows = self._queue.ahead(most)
+        blocks[:, 2] *= self.feed_share
+        blocks[blocks[:, 2] == 0, 2] = self.settings.rapid
+        blocks[:, 3] = np.minimum(blocks[:, 3] * self.power_share, 1.0)
+        return blocks, follows & self.settings.laser
+
+    def stand(self, seconds: float) -> None:
+        """Let time pass at rest; a beam that is on burns its spot."""
+        self.standing_s += seconds * self.scorching
+
+    def brake(self) -> float:
+        """Put the beam out and come to rest; return how many seconds that takes."""
+        before, self.held = self.clock_s, True
+        if self.speed > 0:
+            blocks, _ = self._ahead(self.settings.look_ahead)
+            self._queue.done(brake(blocks, self._state, self.settings.accelerations))
+        return self.clock_s - before
+
+    def jog(self, x: float, y: float, feed: float) -> None:
+        """Queue a straight move with the beam off, in mm and mm/s."""
+        state = self._interpreter
+        state.x, state.y = x, y
+        self._queue.add(Block(x, y, feed, 0.0, follows=False, z=state.z))
+
+    def move_to(self, x: float, y: float) -> None:
+        """Be told that the head is there now, at rest; the queue is dropped."""
+        self._state[HEAD_X], self._state[HEAD_Y] = x, y
+        self.stop()
 
     def stop(self) -> None:
         """Drop what is queued; the head stays where it is."""

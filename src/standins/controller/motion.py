@@ -153,6 +153,29 @@ def travel(blocks, follows, exits, state, strokes, accelerations, play, budget):
 
 
 @njit(cache=True, nogil=True)
+def brake(blocks, state, accelerations):  # type: ignore[no-untyped-def]
+    """Bring a moving head to rest along its blocks, the beam off; return how many ended."""
+    done = 0
+    while state[SPEED] > 0 and done < blocks.shape[0]:
+        x0, y0, speed = state[HEAD_X], state[HEAD_Y], state[SPEED]
+        dx, dy = blocks[done, 0] - x0, blocks[done, 1] - y0
+        left = np.hypot(dx, dy)
+        if left < 1e-9:
+            done += 1
+            continue
+        able = along(dx, dy, accelerations)
+        way = min(speed * speed / (2 * able), left)
+        after = np.sqrt(max(speed * speed - 2 * able * way, 0.0)) if way == left else 0.0
+        state[CLOCK] += (speed - after) / able
+        state[SPEED] = after
+        state[HEAD_X], state[HEAD_Y] = x0 + dx * way / left, y0 + dy * way / left
+        if way == left:
+            done += 1
+    state[SPEED] = 0.0
+    return done
+
+
+@njit(cache=True, nogil=True)
 def _stroke(strokes, at, x, y, ux, uy, begun, gone, energy):  # type: ignore[no-untyped-def]
     strokes[at, 0] = x + ux * begun
     strokes[at, 1] = y + uy * begun

@@ -1,47 +1,29 @@
-"""The stand-in on a loopback port, speaking a plain line protocol.
+"""The stand-in on two loopback ports: the line protocol, and the witness.
 
-On connecting it greets with one line. Every line sent is answered by ``ok``
-or ``error:n`` (n is a key of `interpreter.FAULTS`). Single bytes act at once:
-``?`` asks for a status line, ``!`` holds, ``~`` resumes, 0x18 resets.
-
-A status line reads ``<running x=12.300 y=4.000 clock=3.21 queue=17 beam=1.20>``;
-its first word is ``idle``, ``running`` or ``held``.
-
-A second port, the witness, is for whoever wants to see what was burned: it
-answers one line of JSON with one line of JSON, for a map followed by raw
-float32 values. ``{"become": {"acceleration": …, "rapid": …, "s_max": …}}``
-makes it another machine, at rest at its origin; what its owner has to find out
-stays. ``{"rotary": [mm of Y, mm of A]}`` fits a rotary and leaves the piece where
-it is. ``{"photo": {…}}`` and ``{"bed": {…}}`` are answered with a PNG that the
-stand-in camera took, of a card and of the whole bed; see `pictures`.
+A port has one owner, as a serial one does: who comes second finds it closed.
 """
 
 import contextlib
-import json
 import socket
 import socketserver
 import threading
 import time
-from dataclasses import replace
-from queue import Empty, SimpleQueue
 from typing import Any, Self
 
-from standins.controller.interpreter import FaultError
-from standins.controller.machine import Machine, Settings
-from standins.controller.pictures import bed_picture, card_picture
+from standins.controller.device import GREETING, Device
+from standins.controller.machine import Settings
+from standins.controller.trouble import Trouble
+from standins.controller.witness import WitnessHandler
 
-GREETING = "Old Ember stand-in controller, version 1"
-_BREATH_S = 0.02
+_BREATH_S = 0.005
 PATIENCE_S = 0.15
 """A pause between lines that ends what comes in: the head stops where it ends."""
-_QUEUE_FULL = 16384
-_TOGETHER = 2048
-_LARGEST_MAP = 64_000_000
-_LONGEST_QUESTION = 65536
+_AT_ONCE_S = 60.0
+_ANSWERS = ("ok", "error")
 
 
 class Controller:
-    """A machine in motion: a thread moves it while lines come in.
+    """A device in motion: a thread moves it while bytes come in.
 
     Parameters
     ----------
@@ -51,61 +33,126 @@ class Controller:
         Simulated seconds in a real second; 0 runs as fast as it can.
     patience_s : float
         How long the next line may be late before the program counts as ended.
+    notices_cut : bool
+        Whether it holds when its cable is pulled, as boards with a USB port of their
+        own do; others run on until nothing is left.
     """
 
     def __init__(
-        self, settings: Settings, pace: float, patience_s: float = PATIENCE_S
+        self,
+        settings: Settings,
+        pace: float,
+        patience_s: float = PATIENCE_S,
+        *,
+        notices_cut: bool = True,
     ) -> None:
-        self.machine = Machine(settings)
+        self.device = Device(settings, self._say, pace)
         self.pace = pace
-        self._patience_s = patience_s
         self.lock = threading.Lock()
-        self._room = threading.Condition(self.lock)
-        self._last_line = 0.0
+        self._patience_s = patience_s
+        self._notices_cut = notices_cut
+        self._trouble: Trouble | None = None
+        self._silent = False
+        self._owner: socket.socket | None = None
+        self._out = bytearray()
+        self._answers = 0
         self._stopping = False
         self._thread = threading.Thread(target=self._move, daemon=True)
         self._thread.start()
 
-    def line(self, text: str) -> str:
-        """Take a line and return the answer; waits while the queue is full."""
-        with self._room:
-            while self.machine.queued >= _QUEUE_FULL and not self._stopping:
-                self._room.wait(_BREATH_S)
-            self._last_line = time.monotonic()
-            try:
-                self.machine.take(text)
-            except FaultError as fault:
-                return f"error:{fault.code}"
-        return "ok"
-
-    def realtime(self, byte: int) -> str:
-        """Act on a single byte; return what is to be sent, if anything."""
+    def owned_by(self, connection: socket.socket) -> bool:
+        """Take a connection, greet; False while another has the port."""
         with self.lock:
-            if byte == ord("?"):
-                return self._status()
-            if byte == ord("!"):
-                self.machine.held = True
-            elif byte == ord("~"):
-                self.machine.held = False
-            else:
-                self.machine.stop()
-                self.machine.held = False
-                return GREETING
-        return ""
+            if self._owner is not None:
+                return False
+            self._owner, self._silent = connection, False
+            self._say(GREETING)
+            self._send()
+            return True
 
-    def _status(self) -> str:
-        machine = self.machine
-        word = "held" if machine.held else "running" if machine.queued else "idle"
-        x, y = machine.position_mm
-        return (
-            f"<{word} x={x:.3f} y={y:.3f} clock={machine.clock_s:.3f} "
-            f"queue={machine.queued} beam={machine.beam_s:.3f}>"
-        )
+    def left(self) -> None:
+        """Notice, or not, that the cable was pulled."""
+        with self.lock:
+            self._owner = None
+            self._out.clear()
+            if self._notices_cut and self.device.machine.queued:
+                self.device.receive(b"!")
+
+    def receive(self, data: bytes) -> None:
+        """Take bytes that came in, and answer."""
+        with self.lock:
+            if self._silent:
+                return
+            self.device.receive(data)
+            if not self.pace and self.device.full:
+                self.device.advance(_AT_ONCE_S, self._patience_s)
+            self._send()
+
+    def trouble_with(self, trouble: Trouble) -> None:
+        """Let something go wrong after so many answers more."""
+        with self.lock:
+            self._answers = 0
+            self._trouble = trouble
+            self._meet_trouble("")
+            self._send()
 
     def close(self) -> None:
         """Stop the moving thread."""
         self._stopping = True
         self._thread.join()
+
+    # All below hold the lock.
+
+    def _say(self, text: str) -> None:
+        if text.startswith(_ANSWERS):
+            self._answers += 1
+        if self._trouble is not None:
+            text = self._meet_trouble(text)
+        if text and not self._silent:
+            self._out += text.encode("latin-1") + b"\n"
+
+    def _send(self) -> None:
+        if self._owner is not None and self._out:
+            data, self._out = bytes(self._out), bytearray()
+            with contextlib.suppress(OSError):
+                self._owner.sendall(data)
+
+    def _meet_trouble(self, text: str) -> str:
+        """Return what is said instead of a text once something goes wrong."""
+        trouble = self._trouble
+        if trouble is None or self._answers < trouble.after:
+            return text
+        if trouble.kind == "slow":
+            if text == "ok":
+                time.sleep(trouble.amount)
+            return text
+        if trouble.kind in ("garbage", "extra", "error") and text != "ok":
+            return text
+        self._trouble = None
+        instead = {"garbage": "\xff\x00o\x7f", "extra": "ok\nok", "error": "error:20"}
+        if trouble.kind in instead:
+            return instead[trouble.kind]
+        self._break(trouble)
+        return "" if trouble.kind in ("cut", "silence", "power") else text
+
+    def _break(self, trouble: Trouble) -> None:
+        device, machine = self.device, self.device.machine
+        if trouble.kind in ("cut", "power"):
+            self._out += b"o" if trouble.kind == "cut" else b""
+            self._send()
+            if self._owner is not None:
+                with contextlib.suppress(OSError):
+                    self._owner.shutdown(socket.SHUT_RDWR)
+        if trouble.kind == "silence":
+            self._silent = True
+        elif trouble.kind == "limit":
+            device.alarm(1)
+        elif trouble.kind in ("reset", "power"):
+            device.reset()
+        elif trouble.kind == "steps":
+            machine.slip = machine.slip[0] + trouble.amount, machine.slip[1]
+        elif trouble.kind == "focus":
+            machine.height_off = trouble.amount
 
     def _move(self) -> None:
         owed, last = 0.0, time.monotonic()
@@ -113,146 +160,33 @@ class Controller:
             now = time.monotonic()
             owed = min(owed + (now - last) * self.pace, 0.5 * max(self.pace, 1.0))
             last = now
-            with self._room:
-                budget = owed if self.pace else 60.0
-                taken = self.machine.run(budget, keep=self._keep(now))
+            with self.lock:
+                budget = owed if self.pace else _AT_ONCE_S
+                taken = self.device.advance(budget, self._patience_s)
                 owed -= taken
-                self._room.notify_all()
-            if not taken or self.pace:
+                if not taken and self.pace:
+                    self.device.machine.stand(owed)
+                    owed = 0.0
+                self._send()
+            if self.pace or not taken:
                 time.sleep(_BREATH_S)
-
-    def _keep(self, now: float) -> int:
-        """Return how many blocks to hold back while the program still comes in."""
-        waiting = now - self._last_line < self._patience_s and not self.machine.ended
-        return self.machine.settings.look_ahead // 2 if waiting else 0
 
 
 class _LineHandler(socketserver.BaseRequestHandler):
-    """One connection to the line protocol.
-
-    Single bytes act while lines still wait for room in the queue, so lines
-    are taken by a thread of their own.
-    """
-
-    def setup(self) -> None:
-        """Prepare what both threads share."""
-        self._lines: SimpleQueue[str | None] = SimpleQueue()
-        self._speaking = threading.Lock()
+    """One connection to the line protocol."""
 
     def handle(self) -> None:
         """Greet, then answer until the other side leaves."""
         controller: Controller = self.server.controller  # type: ignore[attr-defined]
-        worker = threading.Thread(target=self._work, args=(controller,), daemon=True)
-        with contextlib.suppress(ConnectionError):
-            self._say(GREETING)
-            worker.start()
-            pending = bytearray()
+        if not controller.owned_by(self.request):
+            return
+        try:
             while data := self.request.recv(65536):
-                self._take(controller, data, pending)
-        self._lines.put(None)
-
-    def _take(self, controller: Controller, data: bytes, pending: bytearray) -> None:
-        for byte in data:
-            if byte in b"?!~\x18":
-                if byte == 0x18:
-                    pending.clear()
-                    self._forget()
-                self._say(controller.realtime(byte))
-            elif byte == 0x0A:
-                self._lines.put(pending.decode("ascii", "replace").strip())
-                pending.clear()
-            else:
-                pending.append(byte)
-
-    def _forget(self) -> None:
-        with contextlib.suppress(Empty):
-            while True:
-                self._lines.get_nowait()
-
-    def _work(self, controller: Controller) -> None:
-        """Answer lines, those that wait together in one go."""
-        while (text := self._lines.get()) is not None:
-            answers = [controller.line(text)]
-            with contextlib.suppress(Empty):
-                while len(answers) < _TOGETHER:
-                    more = self._lines.get_nowait()
-                    if more is None:
-                        return
-                    answers.append(controller.line(more))
-            with contextlib.suppress(OSError):
-                self._say("\n".join(answers))
-
-    def _say(self, text: str) -> None:
-        if text:
-            with self._speaking:
-                self.request.sendall(text.encode() + b"\n")
-
-
-class _WitnessHandler(socketserver.StreamRequestHandler):
-    """One question to the witness."""
-
-    def handle(self) -> None:
-        """Answer one question."""
-        controller: Controller = self.server.controller  # type: ignore[attr-defined]
-        with contextlib.suppress(ConnectionError):
-            try:
-                question = json.loads(self.rfile.readline(_LONGEST_QUESTION))
-                answer, data = self._answer(controller, question)
-            except (ValueError, KeyError, TypeError, AttributeError):
-                answer, data = {"error": "this question is not understood"}, b""
-            self.wfile.write(json.dumps(answer).encode() + b"\n" + data)
-
-    def _answer(
-        self, controller: Controller, question: dict[str, Any]
-    ) -> tuple[dict[str, Any], bytes]:
-        machine = controller.machine
-        if "become" in question:
-            wanted = question["become"]
-            settings = replace(
-                machine.settings,
-                acceleration=float(wanted["acceleration"]),
-                acceleration_y=float(wanted.get("acceleration_y", 0)),
-                rapid=float(wanted["rapid"]),
-                s_max=float(wanted["s_max"]),
-                y_factor=float(wanted.get("y_factor", 1)),
-                a_factor=float(wanted.get("a_factor", 0)),
-                junction=float(wanted.get("junction", 0.01)),
-                start=_start(wanted.get("start", (0, 0))),
-            )
-            with controller.lock:
-                controller.machine = Machine(settings)
-            return {"became": wanted}, b""
-        if "rotary" in question:
-            y_factor, a_factor = (float(value) for value in question["rotary"])
-            with controller.lock:
-                machine.fit_rotary(y_factor, a_factor)
-            return {"rotary": [y_factor, a_factor]}, b""
-        for name, take in (("photo", card_picture), ("bed", bed_picture)):
-            if name in question:
-                picture = take(machine, question[name])
-                return {"type": "image/png", "bytes": len(picture)}, picture
-        if "map" not in question:
-            return {"clock_s": machine.clock_s, "beam_s": machine.beam_s}, b""
-        wanted = question["map"]
-        rows, cols = int(wanted["rows"]), int(wanted["cols"])
-        wide, high = (float(side) for side in wanted["cell"])
-        degrees, x, y = (float(value) for value in wanted.get("turn", (0, 0, 0)))
-        if not 0 < rows * cols <= _LARGEST_MAP:
-            raise ValueError
-        with controller.lock:
-            energy = machine.map(
-                float(wanted["left"]),
-                float(wanted["front"]),
-                (wide, high),
-                (rows, cols),
-                (degrees, x, y),
-            )
-        return {"rows": rows, "cols": cols, "type": "<f4"}, energy.tobytes()
-
-
-def _start(place: Any) -> tuple[float, float]:
-    x, y = place
-    return float(x), float(y)
+                controller.receive(data)
+        except OSError:
+            pass
+        finally:
+            controller.left()
 
 
 class _Server(socketserver.ThreadingTCPServer):
@@ -287,6 +221,8 @@ class StandIn:
         Loopback ports; 0 takes any that is free.
     patience_s : float
         How long the next line may be late.
+    notices_cut : bool
+        Whether it holds when its cable is pulled.
     """
 
     def __init__(
@@ -296,11 +232,15 @@ class StandIn:
         port: int = 0,
         witness_port: int = 0,
         patience_s: float = PATIENCE_S,
+        *,
+        notices_cut: bool = True,
     ) -> None:
-        self.controller = Controller(settings or Settings(), pace, patience_s)
+        self.controller = Controller(
+            settings or Settings(), pace, patience_s, notices_cut=notices_cut
+        )
         self._servers = [
             _Server(("127.0.0.1", port), _LineHandler, self.controller),
-            _Server(("127.0.0.1", witness_port), _WitnessHandler, self.controller),
+            _Server(("127.0.0.1", witness_port), WitnessHandler, self.controller),
         ]
         self._threads = [
             threading.Thread(target=server.serve_forever, daemon=True)

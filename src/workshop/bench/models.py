@@ -5,14 +5,21 @@ from typing import Any, ClassVar
 from django.db import models
 
 from workshop.jobs.models import Job
+from workshop.shelf.models import Machine
+
+ACTIVE = ("waiting", "running")
 
 
 class RunQuerySet(models.QuerySet["Run"]):
     """Questions about burns."""
 
     def active(self) -> "RunQuerySet":
-        """Burns that wait or run, oldest first."""
-        return self.filter(state__in=["waiting", "running"]).order_by("pk")
+        """Burns that are prepared or run, oldest first."""
+        return self.filter(state__in=ACTIVE).order_by("pk")
+
+    def queued_at(self, address: str) -> "RunQuerySet":
+        """Burns that come next on a machine, in their order."""
+        return self.filter(state="queued", address=address).order_by("pk")
 
     def latest_of(self, job: Job) -> "Run | None":
         """The newest burn of a job."""
@@ -23,7 +30,8 @@ class Run(models.Model):
     """One burn of one job, with the exact description it was made from."""
 
     STATES: ClassVar = [
-        ("waiting", "waiting"),
+        ("queued", "next"),
+        ("waiting", "getting ready"),
         ("running", "burning"),
         ("done", "burned"),
         ("failed", "failed"),
@@ -31,14 +39,20 @@ class Run(models.Model):
     ]
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="runs")
+    machine = models.ForeignKey(
+        Machine, null=True, blank=True, on_delete=models.SET_NULL, related_name="runs"
+    )
+    address = models.CharField(max_length=200, blank=True)
     spec = models.JSONField()
     state = models.CharField(max_length=10, choices=STATES, default="waiting")
+    held = models.CharField(max_length=10, blank=True, help_text="holding, held, waiting")
     planned_s = models.FloatField(default=0.0)
     clock_s = models.FloatField(default=0.0)
-    lines = models.PositiveIntegerField(default=0)
-    lines_sent = models.PositiveIntegerField(default=0)
-    waits = models.BooleanField(default=False)
-    go_on = models.BooleanField(default=False)
+    remaining_s = models.FloatField(default=0.0)
+    rows = models.PositiveIntegerField(default=0)
+    rows_done = models.PositiveIntegerField(default=0)
+    first_row = models.PositiveIntegerField(default=0)
+    trims = models.JSONField(default=list, blank=True)
     stop_wanted = models.BooleanField(default=False)
     dots_planned = models.PositiveBigIntegerField(default=0)
     dots_wrong = models.PositiveBigIntegerField(null=True)
@@ -48,6 +62,15 @@ class Run(models.Model):
     ended = models.DateTimeField(null=True)
 
     objects = RunQuerySet.as_manager()
+
+    class Meta:
+        constraints: ClassVar = [
+            models.UniqueConstraint(
+                fields=["address"],
+                condition=models.Q(state__in=ACTIVE),
+                name="one_burn_a_machine",
+            )
+        ]
 
     def __str__(self) -> str:
         return f"{self.job} ({self.state})"
@@ -64,8 +87,13 @@ class Run(models.Model):
 
     @property
     def is_active(self) -> bool:
-        """Whether it waits or runs."""
-        return self.state in ("waiting", "running")
+        """Whether it is prepared or runs."""
+        return self.state in ACTIVE
+
+    @property
+    def waits(self) -> bool:
+        """Whether the program waits for its operator."""
+        return self.held == "waiting"
 
     @property
     def share(self) -> float:

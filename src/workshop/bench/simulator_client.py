@@ -1,106 +1,97 @@
-"""Ask the stand-in controller's witness what the beam did."""
+"""Ask a stand-in controller's witness what the beam did."""
 
 import json
 import socket
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from django.conf import settings
 from numpy.typing import NDArray
 
+from engraving.jobspec import JobSpec
+from engraving.place import job_zero, rotary_surface
 
-def ask(question: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
-    """Return the witness's answer and the data after it.
+_PATIENCE_S = 60
 
-    Raises
-    ------
-    OSError
-        When it is not there.
+
+@dataclass(frozen=True)
+class Witness:
+    """A stand-in's witness.
+
+    Parameters
+    ----------
+    port : int
+        Of this machine.
     """
-    address = ("127.0.0.1", settings.WITNESS_PORT)
-    with socket.create_connection(address, timeout=60) as connection:
-        connection.sendall(json.dumps(question).encode() + b"\n")
-        with connection.makefile("rb") as stream:
-            answer = json.loads(stream.readline())
-            return answer, stream.read()
 
+    port: int
 
-def become(
-    accelerations: tuple[float, float],
-    rapid: float,
-    s_max: float,
-    turned: tuple[float, float] = (1.0, 0.0),
-    start: tuple[float, float] = (0.0, 0.0),
-    junction: float = 0.01,
-) -> None:
-    """Make the stand-in a machine of this kind, at its origin, a fresh blank on its bed.
+    def ask(self, question: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
+        """Return the witness's answer and the data after it.
 
-    ``turned`` is what its rotary makes of a mm of Y and of a degree of A,
-    ``start`` where the head was driven to, ``junction`` its deviation at corners.
-    """
-    along, up = accelerations
-    ask(
-        {
-            "become": {
-                "acceleration": along,
-                "acceleration_y": up,
-                "rapid": rapid,
-                "s_max": s_max,
-                "y_factor": turned[0],
-                "a_factor": turned[1],
-                "start": start,
-                "junction": junction,
+        Raises
+        ------
+        OSError
+            When it is not there.
+        """
+        address = ("127.0.0.1", self.port)
+        with socket.create_connection(address, timeout=_PATIENCE_S) as connection:
+            connection.sendall(json.dumps(question).encode() + b"\n")
+            with connection.makefile("rb") as stream:
+                answer = json.loads(stream.readline())
+                return answer, stream.read()
+
+    def become(self, spec: JobSpec) -> None:
+        """Make the stand-in a job's machine: at rest, a fresh blank on its bed."""
+        machine = spec.machine
+        along, up = machine.accelerations
+        turned = rotary_surface(spec)
+        self.ask(
+            {
+                "become": {
+                    "acceleration": along,
+                    "acceleration_y": up,
+                    "rapid": machine.rapid_mm_s,
+                    "s_max": machine.s_max,
+                    "y_factor": turned[0],
+                    "a_factor": turned[1],
+                    "start": job_zero(spec),
+                    "junction": machine.junction_mm,
+                    "travel": [machine.bed_width_mm, machine.bed_height_mm],
+                }
             }
-        }
-    )
+        )
 
+    def fit_rotary(self, spec: JobSpec) -> None:
+        """Fit the rotary a job wants, or none."""
+        self.ask({"rotary": list(rotary_surface(spec))})
 
-def fit_rotary(turned: tuple[float, float]) -> None:
-    """Fit the stand-in with a rotary that makes this of a mm of Y and a degree of A."""
-    ask({"rotary": list(turned)})
+    def energy_map(
+        self,
+        left: float,
+        front: float,
+        cell: tuple[float, float],
+        shape: tuple[int, int],
+        turn: tuple[float, float, float] = (0.0, 0.0, 0.0),
+    ) -> NDArray[np.float32]:
+        """Return beam energy by cell, in full-power seconds, row 0 at the highest y.
 
+        ``turn``: degrees, and the x and y about which the grid lies turned.
+        """
+        rows, cols = shape
+        where = {"left": left, "front": front, "cell": cell, "rows": rows, "cols": cols}
+        _, data = self.ask({"map": {**where, "turn": turn}})
+        return np.frombuffer(data, "<f4").reshape(rows, cols)
 
-def energy_map(
-    left: float,
-    front: float,
-    cell: tuple[float, float],
-    shape: tuple[int, int],
-    turn: tuple[float, float, float] = (0.0, 0.0, 0.0),
-) -> NDArray[np.float32]:
-    """Return beam energy by cell, in full-power seconds, row 0 at the highest y.
+    def picture(self, kind: str, question: dict[str, Any]) -> bytes:
+        """Return a PNG the stand-in camera takes: ``photo`` of a card, ``bed`` of it all.
 
-    ``turn``: degrees, and the x and y about which the grid lies turned.
-    """
-    rows, cols = shape
-    where = {"left": left, "front": front, "cell": cell, "rows": rows, "cols": cols}
-    _, data = ask({"map": {**where, "turn": turn}})
-    return np.frombuffer(data, "<f4").reshape(rows, cols)
-
-
-def photo(question: dict[str, Any]) -> bytes:
-    """Return a PNG that the stand-in camera takes of what was burned on a card.
-
-    Raises
-    ------
-    OSError
-        When the stand-in is not there, or cannot take it.
-    """
-    return _picture({"photo": question})
-
-
-def bed_photo(question: dict[str, Any]) -> bytes:
-    """Return a PNG that the stand-in camera takes of the whole bed.
-
-    Raises
-    ------
-    OSError
-        When the stand-in is not there, or cannot take it.
-    """
-    return _picture({"bed": question})
-
-
-def _picture(question: dict[str, Any]) -> bytes:
-    answer, data = ask(question)
-    if "error" in answer:
-        raise OSError(answer["error"])
-    return data
+        Raises
+        ------
+        OSError
+            When the stand-in is not there, or cannot take it.
+        """
+        answer, data = self.ask({kind: question})
+        if "error" in answer:
+            raise OSError(answer["error"])
+        return data

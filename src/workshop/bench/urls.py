@@ -1,26 +1,38 @@
-"""Addresses of burns."""
+"""Addresses of machines and burns."""
 
 from django.urls import path
 
-from workshop.bench import views
+from workshop.bench.camera import views as camera
+from workshop.bench.log import views as log
+from workshop.bench.machines import views as machines
+from workshop.bench.runs import views as runs
 
 urlpatterns = [
-    path("jobs/<int:number>/burn/", views.burn, name="burn"),
-    path("jobs/<int:number>/latest/", views.latest, name="latest_run"),
-    path("jobs/<int:number>/photograph/", views.photograph, name="photograph"),
+    path("", machines.bench, name="bench"),
+    path("machines/<int:pk>/", machines.page, name="at_machine"),
+    path("machines/<int:pk>/state/", machines.state, name="machine_state"),
+    path("machines/<int:pk>/events/", machines.events, name="machine_events"),
+    path("machines/<int:pk>/stop/", machines.stop, name="machine_stop"),
+    path("machines/<int:pk>/do/<slug:deed>/", machines.do, name="machine_do"),
+    path("machines/<int:pk>/transcript.txt", machines.transcript, name="transcript"),
+    path("jobs/<int:number>/burn/", runs.burn, name="burn"),
+    path("jobs/<int:number>/latest/", runs.latest, name="latest_run"),
+    path("jobs/<int:number>/photograph/", camera.photograph, name="photograph"),
     path(
         "jobs/<int:number>/photograph/<slug:what>/",
-        views.photograph_bed,
+        camera.photograph_bed,
         name="photograph_bed",
     ),
-    path("jobs/<int:number>/walk/", views.walk, name="walk"),
-    path("lamp/", views.lamp, name="lamp"),
-    path("log/", views.log, name="log"),
-    path("runs/<int:pk>/go-on/", views.go_on, name="go_on"),
-    path("runs/<int:pk>/keep/", views.keep_run, name="keep_run"),
-    path("now/", views.now, name="now"),
-    path("runs/<int:pk>/", views.run, name="run"),
-    path("runs/<int:pk>/stop/", views.stop, name="stop"),
-    path("runs/<int:pk>/map.png", views.burn_map, name="burn_map"),
-    path("runs/<int:pk>/plan.png", views.plan, name="burn_plan"),
+    path("jobs/<int:number>/walk/", machines.walk_border, name="walk"),
+    path("lamp/", log.lamp, name="lamp"),
+    path("log/", log.log, name="log"),
+    path("now/", log.now, name="now"),
+    path("runs/<int:pk>/", runs.run, name="run"),
+    path("runs/<int:pk>/go-on/", runs.go_on, name="go_on"),
+    path("runs/<int:pk>/hold/", runs.hold, name="hold_run"),
+    path("runs/<int:pk>/keep/", log.keep_run, name="keep_run"),
+    path("runs/<int:pk>/map.png", runs.burn_map, name="burn_map"),
+    path("runs/<int:pk>/path.png", machines.path_picture, name="run_path"),
+    path("runs/<int:pk>/plan.png", runs.plan, name="burn_plan"),
+    path("runs/<int:pk>/stop/", runs.stop, name="stop"),
 ]

@@ -15,6 +15,15 @@ HOST = os.environ.get("HOST", "127.0.0.1")
 PORT = int(os.environ.get("PORT", "8000"))
 CONTROLLER_PORT = int(os.environ.get("CONTROLLER_PORT", "4210"))
 WITNESS_PORT = int(os.environ.get("WITNESS_PORT", "4211"))
+MORE_STANDINS = [
+    tuple(int(port) for port in pair.split(":"))
+    for pair in os.environ.get("MORE_STANDINS", "").split(",")
+    if pair
+]
+"""Controller and witness ports of further stand-ins, as ``4212:4213,…``."""
+LINK_FOLDER = VAR / "link"
+LINK_HOSTS = [one for one in os.environ.get("LINK_HOSTS", "").split(",") if one]
+"""Hosts beyond this machine that a machine's port may lie on (``socket://host:port``)."""
 
 
 def _is_loopback(host: str) -> bool:

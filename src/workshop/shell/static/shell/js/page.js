@@ -91,6 +91,29 @@ document.addEventListener('htmx:sendError', (event) => {
   say('The program cannot be reached. Is it still running?', { stays: true });
 });
 
+// Stop acts as the finger goes down, past all that is queued or swapped
+
+const headers = () => JSON.parse(document.body.getAttribute('hx-headers'));
+async function stop(button) {
+  try {
+    const answer = await fetch(button.dataset.stop, { method: 'POST', headers: headers(), keepalive: true });
+    if (!answer.ok) throw new Error(answer.status);
+  } catch {
+    say('Stop could not be sent! Use the switch of the machine.', { stays: true });
+  }
+  button.dispatchEvent(new CustomEvent('stopped', { bubbles: true }));
+}
+document.addEventListener('pointerdown', (event) => {
+  const button = event.target.closest('[data-stop]');
+  if (button && event.button === 0) stop(button);
+});
+document.addEventListener('keydown', (event) => {
+  const button = event.target.closest?.('[data-stop]');
+  if (!button || event.repeat || !['Enter', ' '].includes(event.key)) return;
+  event.preventDefault();
+  stop(button);
+});
+
 // Buttons that need a second press
 
 document.addEventListener('submit', (event) => {

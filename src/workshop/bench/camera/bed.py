@@ -4,9 +4,9 @@ from typing import Any
 
 from engraving.jobspec import JobSpec, MachinePart
 from engraving.place import frame_of
-from workshop.bench import simulator_client
 from workshop.bench.models import Run
-from workshop.bench.services.burns import CannotBurnError
+from workshop.bench.runs.start import CannotBurnError
+from workshop.bench.where import address_of, witness_of
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import spec_of
 
@@ -24,15 +24,17 @@ def photograph_bed(job: Job, what: str) -> bytes:
     CannotBurnError
         When the machine is a real one, or the stand-in is not there.
     """
-    if job.machine is None or job.machine.link:
+    address = address_of(job.machine)
+    witness = witness_of(address)
+    if job.machine is None or witness is None:
         raise CannotBurnError("This machine has a camera of its own; upload its photo.")
-    last = Run.objects.filter(state="done").order_by("-pk").first()
+    last = Run.objects.filter(state="done", address=address).order_by("-pk").first()
     burned = JobSpec.model_validate(last.spec) if last else spec_of(job)
     question = _bed(MachinePart.model_validate(job.machine.part))
     question["camera"] = job.machine.name
     question |= _card(burned) if what == "marks" else _blanks(spec_of(job), job.number)
     try:
-        return simulator_client.bed_photo(question)
+        return witness.picture("bed", question)
     except OSError as error:
         raise CannotBurnError(f"The stand-in camera does not answer ({error}).") from None
 

@@ -1,0 +1,112 @@
+"""The witness port: what the beam did, for whoever wants to see it.
+
+One line of JSON is answered by one line of JSON, for a map followed by raw float32
+values. ``{"become": {"acceleration": …, "rapid": …, "s_max": …}}`` makes the stand-in
+another machine, at rest, a fresh blank on its bed; what its owner has to find out stays.
+``{"rotary": [mm of Y, mm of A]}`` fits a rotary and leaves the piece where it is.
+``{"photo": {…}}`` and ``{"bed": {…}}`` are answered with a PNG that the stand-in camera
+took, of a card and of the whole bed; see `pictures`. ``{"trouble": {…}}`` lets something
+go wrong; see `trouble`.
+"""
+
+import contextlib
+import json
+import socketserver
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+from standins.controller.pictures import bed_picture, card_picture
+from standins.controller.trouble import Trouble
+
+if TYPE_CHECKING:
+    from standins.controller.server import Controller
+
+_LARGEST_MAP = 64_000_000
+_LONGEST_QUESTION = 65536
+_Answer = tuple[dict[str, Any], bytes]
+
+
+class WitnessHandler(socketserver.StreamRequestHandler):
+    """One question to the witness."""
+
+    def handle(self) -> None:
+        """Answer one question."""
+        controller: Controller = self.server.controller  # type: ignore[attr-defined]
+        with contextlib.suppress(ConnectionError):
+            try:
+                question = json.loads(self.rfile.readline(_LONGEST_QUESTION))
+                answer, data = _answer(controller, question)
+            except (ValueError, KeyError, TypeError, AttributeError):
+                answer, data = {"error": "this question is not understood"}, b""
+            self.wfile.write(json.dumps(answer).encode() + b"\n" + data)
+
+
+def _answer(controller: "Controller", question: dict[str, Any]) -> _Answer:
+    device = controller.device
+    if "become" in question:
+        return _become(controller, question["become"])
+    if "rotary" in question:
+        y_factor, a_factor = (float(value) for value in question["rotary"])
+        with controller.lock:
+            device.machine.fit_rotary(y_factor, a_factor)
+        return {"rotary": [y_factor, a_factor]}, b""
+    if "trouble" in question:
+        controller.trouble_with(Trouble.wanted(question["trouble"]))
+        return {"trouble": question["trouble"]}, b""
+    for name, take in (("photo", card_picture), ("bed", bed_picture)):
+        if name in question:
+            picture = take(device.machine, question[name])
+            return {"type": "image/png", "bytes": len(picture)}, picture
+    if "map" in question:
+        return _map(controller, question["map"])
+    with controller.lock:
+        machine = device.machine
+        return {
+            "clock_s": machine.clock_s,
+            "beam_s": machine.beam_s,
+            "lit": machine.lit,
+            "standing_s": machine.standing_s,
+            "state": device.state(),
+            "lost": device.lost,
+            "place": machine.position_mm,
+        }, b""
+
+
+def _become(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
+    settings = replace(
+        controller.device.machine.settings,
+        acceleration=float(wanted["acceleration"]),
+        acceleration_y=float(wanted.get("acceleration_y", 0)),
+        rapid=float(wanted["rapid"]),
+        s_max=float(wanted["s_max"]),
+        y_factor=float(wanted.get("y_factor", 1)),
+        a_factor=float(wanted.get("a_factor", 0)),
+        junction=float(wanted.get("junction", 0.01)),
+        start=_pair(wanted.get("start", (0, 0))),
+        travel=_pair(wanted.get("travel", (0, 0))),
+    )
+    with controller.lock:
+        controller.device.become(settings)
+    return {"became": wanted}, b""
+
+
+def _map(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
+    rows, cols = int(wanted["rows"]), int(wanted["cols"])
+    wide, high = (float(side) for side in wanted["cell"])
+    degrees, x, y = (float(value) for value in wanted.get("turn", (0, 0, 0)))
+    if not 0 < rows * cols <= _LARGEST_MAP:
+        raise ValueError
+    with controller.lock:
+        energy = controller.device.machine.map(
+            float(wanted["left"]),
+            float(wanted["front"]),
+            (wide, high),
+            (rows, cols),
+            (degrees, x, y),
+        )
+    return {"rows": rows, "cols": cols, "type": "<f4"}, energy.tobytes()
+
+
+def _pair(place: Any) -> tuple[float, float]:
+    x, y = place
+    return float(x), float(y)

@@ -1,0 +1,1 @@
+"""The stand-in cameras: over a card, and over the bed."""

@@ -1,0 +1,1 @@
+"""One page a machine: creeping, walking the border, following a burn."""

@@ -1,0 +1,246 @@
+"""What the buttons of a machine's page do. Lengths are mm on the bed, as it is seen."""
+
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
+from django.conf import settings
+
+from engraving.check import held_by
+from engraving.errors import EngravingError
+from engraving.jobspec import JobSpec, MachinePart
+from engraving.place import anchor_point, burned_box, frame_of
+from workshop.bench.controller.errors import LinkError
+from workshop.bench.machines.walk import walk
+from workshop.bench.models import Run
+from workshop.bench.runs import tasks
+from workshop.bench.runs.start import CannotBurnError, start_run
+from workshop.bench.where import address_of, link_to
+from workshop.jobs.models import Job
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import change, spec_of
+from workshop.jobs.ticket.findings import full_check
+from workshop.shelf.models import Machine
+from workshop.shell.numbers import finite, whole
+
+Words = Mapping[str, str]
+_SLOW_MM_S, _FAST_MM_S = 20.0, 60.0
+_LARGE_MM = 5.0
+_MOST_MM = 5000.0
+_MOST_NUDGE_MM = 50.0
+
+
+def _mm(words: Words, name: str) -> float:
+    value = finite(words.get(name, "0") or "0")
+    if abs(value) > _MOST_MM:
+        raise CannotBurnError(f"{value:g} mm is more than any bed.")
+    return value
+
+
+def _part(machine: Machine) -> MachinePart:
+    return MachinePart.model_validate(machine.part)
+
+
+def _place(machine: Machine) -> tuple[float, float]:
+    """Return where the head stands on the bed."""
+    known = link_to(machine, "state")
+    if not known.get("place"):
+        link_to(machine, "connect")
+        known = link_to(machine, "state")
+    if not known.get("place"):
+        raise CannotBurnError("The machine does not say where its head is.")
+    x, y = frame_of(_part(machine)).to_bed(*known["place"][:2])
+    return x, y
+
+
+def _go(machine: Machine, x_mm: float, y_mm: float, speed_mm_s: float) -> None:
+    """Creep to a place of the bed, as far as the bed goes."""
+    part = _part(machine)
+    x = min(max(x_mm, 0.0), part.bed_width_mm)
+    y = min(max(y_mm, 0.0), part.bed_height_mm)
+    to = frame_of(part).to_machine(x, y)
+    link_to(machine, "jog", x_mm=to[0], y_mm=to[1], speed_mm_s=speed_mm_s, to=True)
+
+
+def jog(machine: Machine, words: Words) -> str:
+    """Creep by one step."""
+    x, y = _mm(words, "x"), _mm(words, "y")
+    at = _place(machine)
+    speed = _FAST_MM_S if max(abs(x), abs(y)) >= _LARGE_MM else _SLOW_MM_S
+    _go(machine, at[0] + x, at[1] + y, speed)
+    return ""
+
+
+def creep(machine: Machine, words: Words) -> str:
+    """Creep on until the button is let go, or nobody says that it is still held."""
+    x, y = _mm(words, "x"), _mm(words, "y")
+    part, at = _part(machine), _place(machine)
+    far = max(part.bed_width_mm, part.bed_height_mm)
+    _go(machine, at[0] + x * far, at[1] + y * far, _SLOW_MM_S)
+    link_to(machine, "keep")
+    return ""
+
+
+def go_to(machine: Machine, words: Words) -> str:
+    """Go to a point of the bed."""
+    _go(machine, _mm(words, "x"), _mm(words, "y"), _FAST_MM_S)
+    return ""
+
+
+def faint(machine: Machine, words: Words) -> str:
+    """Switch the faint beam on, which goes out by itself, or off."""
+    percent = finite(words.get("percent", "0") or "0")
+    link_to(machine, "faint", percent=percent)
+    return "" if percent else "The beam is off."
+
+
+def trim(machine: Machine, words: Words) -> str:
+    """Trim speed or power while something runs."""
+    by = words.get("by", "0")
+    step = (whole(by.lstrip("+-")) or 0) * (-1 if by.startswith("-") else 1)
+    link_to(machine, "trim", what=words.get("what", "speed"), by=step)
+    return ""
+
+
+def _job(machine: Machine, words: Words) -> Job:
+    number = whole(words.get("job", ""))
+    job = Job.objects.with_all().filter(number=number or 0).first()
+    if job is None:
+        raise CannotBurnError("Choose a job first.")
+    if job.machine_id != machine.pk:
+        raise CannotBurnError("This job is made for another machine.")
+    return job
+
+
+def zero_here(machine: Machine, words: Words) -> str:
+    """Let the job's zero be where the head stands; the piece lies there on the bed then."""
+    job = _job(machine, words)
+    spec, (x, y) = spec_of(job), _place(machine)
+    at = anchor_point(burned_box(spec), spec.place.anchor)
+    _move(job, spec, x - at[0], 0.0 if spec.mount.rotary else y - at[1])
+    return f"The job's zero is at {x:.1f}, {y:.1f} mm now."
+
+
+def nudge(machine: Machine, words: Words) -> str:
+    """Move the job a little; a walk round it goes on round where it lies then."""
+    job = _job(machine, words)
+    x, y = _mm(words, "x"), _mm(words, "y")
+    if max(abs(x), abs(y)) > _MOST_NUDGE_MM:
+        raise CannotBurnError("A nudge is at most 50 mm.")
+    spec = spec_of(job)
+    _move(job, spec, x, 0.0 if spec.mount.rotary else y)
+    known = link_to(machine, "state").get("program")
+    if known and known["kind"] == "walk" and known["state"] == "running":
+        walk(job, power=finite(words.get("percent", "0") or "0"), again=True)
+    return ""
+
+
+def _move(job: Job, spec: JobSpec, x: float, y: float) -> None:
+    place = spec.place
+    moved = {"x_mm": round(place.x_mm + x, 3), "y_mm": round(place.y_mm + y, 3)}
+    checked = type(place).model_validate(place.model_dump() | moved)
+    change(job, spec.model_copy(update={"place": checked}), "Place on the bed", "place")
+
+
+def walk_round(machine: Machine, words: Words) -> str:
+    """Walk the border round and round, until stopped."""
+    percent = finite(words.get("percent", "0") or "0")
+    walk(_job(machine, words), power=percent, again=True)
+    return ""
+
+
+def dry_run(machine: Machine, words: Words) -> str:
+    """Run all of a job with the beam off, at its own speed or another."""
+    job = _job(machine, words)
+    speed = finite(words.get("speed", "0") or "0")
+    if not 0 <= speed <= 2000:
+        raise CannotBurnError("A dry run runs at 1 to 2000 mm/s; 0 is the job's own speed.")
+    spec = spec_of(job)
+    if why := held_by(full_check(spec)[0], signed=True):
+        raise CannotBurnError(why)
+    folder = Path(settings.MEDIA_ROOT) / "walks"
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"{job.number}-dry.gcode"
+    with path.open("wb") as stream:
+        pipeline().write_gcode(spec, stream)
+    link_to(
+        machine, "start", kind="dry", name=f"dry {job.number}", path=str(path), dry=True,
+        feed_mm_min=speed * 60,
+    )  # fmt: skip
+    return ""
+
+
+def burn(machine: Machine, words: Words) -> str:
+    """Burn a job."""
+    run = start_run(_job(machine, words))
+    tasks.burn(run.pk)
+    return ""
+
+
+def continue_burn(machine: Machine, words: Words) -> str:
+    """Go on with a burn that was broken off, some rows before where it ended."""
+    run = Run.objects.filter(pk=whole(words.get("run", "")) or 0).first()
+    over = run is not None and run.state in ("stopped", "failed")
+    if run is None or not over or run.address != address_of(machine):
+        raise CannotBurnError("There is no burn to go on with.")
+    if run.job.spec_data != run.spec:
+        raise CannotBurnError(
+            "The job was changed since it was broken off; undo that, or burn it anew."
+        )
+    row = whole(words.get("row", "")) or 0
+    if not 0 <= row < run.first_row + max(run.rows, 1):
+        raise CannotBurnError(f"The job has {run.first_row + run.rows} rows.")
+    follow_on = start_run(run.job, after=row)
+    tasks.burn(follow_on.pk)
+    return ""
+
+
+def _plain(do: str) -> Callable[[Machine, Words], str]:
+    """Return what asks the link for something that needs no more words."""
+
+    def deed(machine: Machine, _words: Words) -> str:
+        link_to(machine, do)
+        return ""
+
+    return deed
+
+
+DEEDS: dict[str, Callable[[Machine, Words], str]] = {
+    "connect": _plain("connect"),
+    "disconnect": _plain("disconnect"),
+    "home": _plain("home"),
+    "unlock": _plain("unlock"),
+    "hold": _plain("hold"),
+    "go-on": _plain("go_on"),
+    "jog": jog,
+    "creep": creep,
+    "keep": _plain("keep"),
+    "end-jog": _plain("end_jog"),
+    "go-to": go_to,
+    "faint": faint,
+    "trim": trim,
+    "zero": zero_here,
+    "nudge": nudge,
+    "walk": walk_round,
+    "dry": dry_run,
+    "burn": burn,
+    "continue": continue_burn,
+}
+
+
+def do(machine: Machine, deed: str, words: Words) -> str:
+    """Do what a button says; return what is to be said of it.
+
+    Raises
+    ------
+    CannotBurnError
+        When it cannot be done; the message says why.
+    KeyError
+        When there is no such button.
+    """
+    act = DEEDS[deed]
+    try:
+        return act(machine, words)
+    except (LinkError, EngravingError) as error:
+        raise CannotBurnError(str(error)) from None
+    except ValueError:
+        raise CannotBurnError("Type a number.") from None

@@ -1,0 +1,204 @@
+"""What a machine's page is made of when it is opened."""
+
+import json
+from dataclasses import dataclass, fields
+from typing import Any
+
+from engraving.jobspec import JobSpec, MachinePart
+from engraving.place import Box, burned_box, frame_of
+from engraving.units import MM_PER_INCH
+from workshop.bench.models import Run
+from workshop.bench.where import address_of, witness_of
+from workshop.jobs.exports.setup_instructions import before_and_after
+from workshop.jobs.models import Job
+from workshop.jobs.pictures.bed_geometry import DrawnBlank, drawn_blank, svg_turn
+from workshop.jobs.pictures.windows import Picture, view_keys
+from workshop.jobs.revisions.writer import shown_spec, spec_of
+from workshop.jobs.stations.place.path_view import path_picture
+from workshop.shelf.models import Machine
+
+_MOST_JOBS = 40
+_OVERLAP_ROWS = 1
+"""Burned once more, lest a gap is left where the beam went out."""
+
+
+@dataclass(frozen=True)
+class Point:
+    """A point of the bed that the head can be sent to."""
+
+    name: str
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class JobFacts:
+    """A job as it lies on the machine."""
+
+    job: Job
+    spec: JobSpec
+    picture: str
+    hands: list[tuple[str, str]]
+    box: Box
+
+    @property
+    def flat(self) -> bool:
+        """Whether one picture of it can be laid on the bed as it is."""
+        return not self.spec.mount.rotary and self.spec.fixture is None
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A machine in the list of all."""
+
+    machine: Machine
+    run: Run | None
+    simulated: bool
+
+
+@dataclass(frozen=True)
+class Page:
+    """What a machine's page shows before anything is told live."""
+
+    machine: Machine
+    part: MachinePart
+    simulated: bool
+    jobs: list[Job]
+    chosen: JobFacts | None
+    blank: DrawnBlank | None
+    turn: str
+    corners: list[Point]
+    points: list[Point]
+    bed: str
+    broken_off: Run | None
+    again_from: int
+    steps: list[tuple[float, str]]
+    nudges: list[tuple[float, float, str]]
+    view: str
+    flip: str
+    mirror_shift: float
+    top: float
+
+
+def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[str, Any]:
+    """Return what a machine's page shows, with the job of a number or its newest."""
+    part = MachinePart.model_validate(machine.part)
+    jobs = jobs_of(machine)
+    job = next((one for one in jobs if one.number == number), jobs[0] if jobs else None)
+    chosen = job_facts(job) if job is not None else None
+    broken_off = _broken_off(job) if job is not None else None
+    page = Page(
+        machine=machine,
+        part=part,
+        simulated=witness_of(address_of(machine)) is not None,
+        jobs=jobs,
+        chosen=chosen,
+        blank=drawn_blank(chosen.spec) if chosen else None,
+        turn=svg_turn(chosen.spec) if chosen else "",
+        corners=nine_points(part),
+        points=[Point(name, x, y) for name, x, y in part.points],
+        bed=_bed_facts(part),
+        broken_off=broken_off,
+        again_from=_again_from(broken_off) if broken_off else 0,
+        steps=_steps(inches=inches),
+        nudges=_NUDGES,
+        view=_view(part),
+        flip=_flip(part),
+        mirror_shift=2 * chosen.box.left + chosen.box.width if chosen else 0.0,
+        top=part.bed_height_mm - chosen.box.back if chosen else 0.0,
+    )
+    return {one.name: getattr(page, one.name) for one in fields(page)}
+
+
+def _broken_off(job: Job) -> Run | None:
+    """Return the newest burn of a job if it can be gone on with."""
+    last = Run.objects.latest_of(job)
+    usable = last is not None and last.state in ("stopped", "failed") and last.rows > 0
+    return last if usable else None
+
+
+def path_of(run: Run, wanted: dict[str, str]) -> Picture:
+    """Return when each spot of a burn is burned, as a picture of time."""
+    return path_picture(JobSpec.model_validate(run.spec), wanted)
+
+
+def standings() -> list[Standing]:
+    """Return all machines and what burns on each."""
+    active = {run.address: run for run in Run.objects.active().select_related("job")}
+    return [
+        Standing(one, active.get(address_of(one)), witness_of(address_of(one)) is not None)
+        for one in Machine.objects.all()
+    ]
+
+
+def nine_points(part: MachinePart) -> list[Point]:
+    """Return corners, middles of edges and centre of the bed, from back left on."""
+    names = (("Back left", "Back", "Back right"), ("Left", "Centre", "Right"),
+             ("Front left", "Front", "Front right"))  # fmt: skip
+    wide, deep = part.bed_width_mm, part.bed_height_mm
+    return [
+        Point(name, wide * col / 2, deep * (2 - row) / 2)
+        for row, line in enumerate(names)
+        for col, name in enumerate(line)
+    ]
+
+
+def jobs_of(machine: Machine) -> list[Job]:
+    """Return the jobs that are to be burned on a machine, newest first."""
+    return list(Job.objects.with_all().filter(machine=machine).order_by("-pk")[:_MOST_JOBS])
+
+
+def job_facts(job: Job) -> JobFacts:
+    """Return a job as it lies on its machine."""
+    spec = spec_of(job)
+    hands = [(what, text) for what, text in before_and_after(job, spec)["before"] if text]
+    picture = view_keys(shown_spec(job))["proof"]
+    return JobFacts(job, spec, picture, hands, burned_box(spec))
+
+
+def _bed_facts(part: MachinePart) -> str:
+    """Return what the page's script needs to know of the bed, as JSON."""
+    frame = frame_of(part)
+    return json.dumps(
+        {
+            "width": part.bed_width_mm, "height": part.bed_height_mm,
+            "signX": frame.sign_x, "signY": frame.sign_y,
+            "offsetX": frame.offset_x, "offsetY": frame.offset_y,
+        }
+    )  # fmt: skip
+
+
+def _steps(*, inches: bool) -> list[tuple[float, str]]:
+    """Return the steps of creeping: in mm, and as they are named."""
+    if inches:
+        return [
+            (round(one * MM_PER_INCH, 4), f"{one:g}") for one in (0.5, 0.05, 0.02, 0.005)
+        ]
+    return [(one, f"{one:g}") for one in (10.0, 1.0, 0.5, 0.1)]
+
+
+_NUDGES: list[tuple[float, float, str]] = [
+    (-0.5, 0, "← 0.5"), (-0.1, 0, "← 0.1"), (0.1, 0, "→ 0.1"), (0.5, 0, "→ 0.5"),
+    (0, 0.5, "↑ 0.5"), (0, 0.1, "↑ 0.1"), (0, -0.1, "↓ 0.1"), (0, -0.5, "↓ 0.5"),
+]  # fmt: skip
+"""Ways in mm of the bed, while the border is walked, and what their buttons say."""
+
+
+def _view(part: MachinePart) -> str:
+    """Return the bed's view box, with a rim."""
+    rim = 0.03 * max(part.bed_width_mm, part.bed_height_mm)
+    wide, deep = part.bed_width_mm + 2 * rim, part.bed_height_mm + 2 * rim
+    return f"{-rim:.2f} {-rim:.2f} {wide:.2f} {deep:.2f}"
+
+
+def _flip(part: MachinePart) -> str:
+    """Return how a picture in the machine's frame is laid on the bed as it is seen."""
+    frame = frame_of(part)
+    x = 0.0 if frame.sign_x > 0 else part.bed_width_mm
+    y = 0.0 if frame.sign_y > 0 else part.bed_height_mm
+    return f"translate({x:g} {y:g}) scale({frame.sign_x} {frame.sign_y})"
+
+
+def _again_from(run: Run) -> int:
+    """Return the row that a burn that was broken off is gone on from."""
+    return max(run.first_row + run.rows_done - _OVERLAP_ROWS, 0)

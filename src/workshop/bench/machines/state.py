@@ -1,0 +1,86 @@
+"""What a machine's page shows, many times a second."""
+
+import json
+import threading
+import time
+from collections.abc import Iterator
+from typing import Any
+
+from engraving.jobspec import MachinePart
+from engraving.place import frame_of
+from workshop.bench.controller.errors import LinkError
+from workshop.bench.models import Run
+from workshop.bench.where import link_to
+from workshop.shelf.models import Machine
+
+_EVERY_S = 0.1
+_BREATH_S = 15.0
+_ANSWER_ENDS_S = 600.0
+MOST_LISTENERS = 8
+_listening = threading.BoundedSemaphore(MOST_LISTENERS)
+
+
+def shown(machine: Machine) -> dict[str, Any]:
+    """Return the machine as it is this moment, with places on the bed in mm."""
+    part = MachinePart.model_validate(machine.part)
+    try:
+        known: dict[str, Any] = link_to(machine, "state")
+    except LinkError as error:
+        known = {"connected": False, "fault": str(error), "messages": [], "program": None}
+    place = known.pop("place", None)
+    if place:
+        known["bed"] = [round(value, 3) for value in frame_of(part).to_bed(*place[:2])]
+        known["height"] = place[2]
+    program = known.get("program")
+    if program and program["kind"] == "burn" and program["name"].isdecimal():
+        known["run"] = _run_facts(int(program["name"]))
+    return known
+
+
+def _run_facts(pk: int) -> dict[str, Any] | None:
+    run = Run.objects.select_related("job").filter(pk=pk).first()
+    if run is None:
+        return None
+    return {
+        "pk": run.pk,
+        "number": run.job.number,
+        "name": run.job.name,
+        "state": run.state,
+        "first_row": run.first_row,
+        "error": run.error,
+    }
+
+
+class TooManyError(Exception):
+    """So many pages listen already that this one must ask instead."""
+
+
+def events(machine: Machine) -> Iterator[bytes]:
+    """Yield server-sent events: the machine's state whenever it changed.
+
+    Raises
+    ------
+    TooManyError
+        When no further page can listen.
+    """
+    if not _listening.acquire(blocking=False):
+        raise TooManyError
+    return _told(machine)
+
+
+def _told(machine: Machine) -> Iterator[bytes]:
+    try:
+        last, said, until = "", time.monotonic(), time.monotonic() + _ANSWER_ENDS_S
+        yield b"retry: 500\n\n"
+        while time.monotonic() < until:
+            text = json.dumps(shown(machine))
+            now = time.monotonic()
+            if text != last:
+                last, said = text, now
+                yield f"data: {text}\n\n".encode()
+            elif now - said > _BREATH_S:
+                said = now
+                yield b": still here\n\n"
+            time.sleep(_EVERY_S)
+    finally:
+        _listening.release()

@@ -1,0 +1,108 @@
+"""The machines' pages, and what their buttons ask for."""
+
+from django.http import HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET, require_POST
+
+from workshop.bench.controller.errors import LinkError
+from workshop.bench.machines import facts
+from workshop.bench.machines.deeds import do as done
+from workshop.bench.machines.state import TooManyError, shown
+from workshop.bench.machines.state import events as told
+from workshop.bench.machines.walk import walk
+from workshop.bench.models import Run
+from workshop.bench.runs.start import CannotBurnError
+from workshop.bench.where import link_to
+from workshop.jobs.models import Job
+from workshop.shelf.models import Machine
+from workshop.shell.numbers import finite, whole
+from workshop.shell.services import Error, read_length
+
+
+def bench(request: HttpRequest) -> HttpResponse:
+    """Show all machines."""
+    return render(request, "bench/bench.html", {"machines": facts.standings()})
+
+
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show a machine."""
+    machine = get_object_or_404(Machine, pk=pk)
+    inches = request.COOKIES.get("units") == "in"
+    context = facts.page_facts(machine, whole(request.GET.get("job", "")), inches=inches)
+    return render(request, "bench/machine.html", context)
+
+
+@never_cache
+def state(request: HttpRequest, pk: int) -> JsonResponse:
+    """Tell how a machine is this moment."""
+    return JsonResponse(shown(get_object_or_404(Machine, pk=pk)))
+
+
+@never_cache
+def events(request: HttpRequest, pk: int) -> StreamingHttpResponse | HttpResponse:
+    """Tell how a machine is whenever that changes (server-sent events)."""
+    machine = get_object_or_404(Machine, pk=pk)
+    try:
+        answer = StreamingHttpResponse(told(machine), content_type="text/event-stream")
+    except TooManyError:
+        return HttpResponse("Too many pages listen; ask instead.", status=503)
+    answer["X-Accel-Buffering"] = "no"
+    return answer
+
+
+@require_POST
+def stop(request: HttpRequest, pk: int) -> JsonResponse:
+    """Stop whatever a machine does, before anything else."""
+    machine = get_object_or_404(Machine, pk=pk)
+    try:
+        link_to(machine, "stop", hard=request.POST.get("hard") == "1")
+    except LinkError as error:
+        return JsonResponse({"fault": str(error)}, status=422)
+    return JsonResponse({"said": ""})
+
+
+@require_POST
+def do(request: HttpRequest, pk: int, deed: str) -> JsonResponse:
+    """Do what a button says."""
+    machine = get_object_or_404(Machine, pk=pk)
+    try:
+        return JsonResponse({"said": done(machine, deed, request.POST)})
+    except CannotBurnError as error:
+        return JsonResponse({"fault": str(error)}, status=422)
+    except KeyError:
+        return JsonResponse({"fault": "There is no such button."}, status=404)
+
+
+@require_GET
+def transcript(request: HttpRequest, pk: int) -> HttpResponse:
+    """Give away what was said on the link lately."""
+    machine = get_object_or_404(Machine, pk=pk)
+    try:
+        text = link_to(machine, "transcript")
+    except LinkError as error:
+        text = str(error)
+    return HttpResponse(text, content_type="text/plain; charset=utf-8")
+
+
+@require_GET
+def path_picture(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show when each spot of a burn is burned, as a picture of time."""
+    found = facts.path_of(get_object_or_404(Run, pk=pk), request.GET.dict())
+    answer = HttpResponse(found.data, content_type=found.content_type)
+    answer["Cache-Control"] = "private, max-age=86400, immutable"
+    return answer
+
+
+@require_POST
+def walk_border(request: HttpRequest, number: int) -> HttpResponse:
+    """Send the head round a job's border, the beam off or faint."""
+    job = get_object_or_404(Job.objects.with_all(), number=number)
+    box, power = request.POST.get("box", ""), request.POST.get("power", "")
+    try:
+        walk(job, read_length(box or "0"), finite(power or "0"))
+    except (ValueError, Error):
+        return HttpResponse("Type the box's height and the power in %.", status=422)
+    except CannotBurnError as error:
+        return HttpResponse(str(error), status=422)
+    return HttpResponse("The border is being walked.")

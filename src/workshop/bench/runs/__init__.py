@@ -1,0 +1,1 @@
+"""Burns: started, prepared, followed, compared with the plan, kept as recipes."""

@@ -1,0 +1,131 @@
+"""Hold what a stand-in burned against the plan, and draw both."""
+
+import io
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from engraving.cards import card_patches
+from engraving.dots import BitGrid
+from engraving.geometry.shrinking import shrunk
+from engraving.jobspec import JobSpec
+from engraving.place import frame_of, piece_box, pieces, shown_piece
+from workshop.bench.models import Run
+from workshop.bench.runs.files import map_path
+from workshop.bench.simulator_client import Witness
+from workshop.bench.where import witness_of
+from workshop.jobs.pictures.engine import pipeline
+
+_MAP_PX = 1400
+_WRONG_POWER = 0.1
+"""Where dots differ in power, one that is off by this share of a full one is wrong."""
+
+
+def compare(run: Run, spec: JobSpec) -> None:
+    """Hold a stand-in's burn map against the planned dots and keep its picture."""
+    witness = witness_of(run.address)
+    if witness is None:
+        return
+    if spec.card is not None:
+        planned, wrong = _compare_card(witness, spec)
+        energy, one_dot, _ = _burned_piece(witness, spec)
+    else:
+        counts = [_compare_piece(witness, piece) for piece in pieces(spec)]
+        planned, wrong = sum(one for one, _ in counts), sum(one for _, one in counts)
+        energy, one_dot, _ = _burned_piece(witness, shown_piece(spec))
+    run.note(dots_planned=planned, dots_wrong=wrong)
+    level = np.clip(energy / one_dot, 0, 1)
+    if spec.mount.rotary:
+        level = np.rot90(level, -1 if spec.mount.top == "left" else 1)
+    map_path(run).write_bytes(_averaged_png(level, spec))
+
+
+def _burned_piece(
+    witness: Witness, spec: JobSpec
+) -> tuple[NDArray[np.float32], float, BitGrid]:
+    """Return a piece's burned energy on its grid, that of one dot, and its plan."""
+    spec, bits = pipeline().on_machine(spec)
+    share = spec.burn.power / 100
+    times = spec.burn.passes * (2 if spec.burn.cross else 1)
+    one_dot = share * spec.size.along_mm / spec.burn.speed_mm_s * times
+    if spec.burn.rows == "y":
+        one_dot *= spec.size.pitch_mm / spec.size.along_mm
+    return _seen_by_operator(witness, spec, bits.rows, bits.cols), one_dot, bits
+
+
+def _compare_piece(witness: Witness, spec: JobSpec) -> tuple[int, int]:
+    """Return how many dots a piece has, and how many differ from the plan."""
+    if not spec.raster:
+        return 0, 0
+    energy, one_dot, bits = _burned_piece(witness, spec)
+    if bits.power is None:
+        wrong = (energy > one_dot / 2) != bits.unpack().astype(bool)
+    else:
+        planned = bits.strengths(0, 0, bits.cols, bits.rows)
+        wrong = np.abs(energy / one_dot - planned) > _WRONG_POWER
+    return bits.count, int(np.count_nonzero(wrong & _beside_outlines(spec, bits)))
+
+
+def _beside_outlines(spec: JobSpec, bits: BitGrid) -> NDArray[np.bool_]:
+    """Return which dots no outline runs over; those it does run over cannot be told."""
+    run_over = np.zeros((bits.rows, bits.cols), np.uint8)
+    along, pitch = spec.size.cell_mm
+    for outline in spec.outlines:
+        for path in pipeline().followed(spec, outline).paths if outline.on else []:
+            # Both as if the piece lay straight.
+            x = (path[:, 0] - spec.place.x_mm) / along
+            y = bits.rows - (path[:, 1] - spec.place.y_mm) / pitch
+            points = np.rint(np.stack([x, y], axis=1) - 0.5).astype(np.int32)
+            cv2.polylines(run_over, [points], False, 1, 3)
+    return run_over == 0
+
+
+def _compare_card(witness: Witness, spec: JobSpec) -> tuple[int, int]:
+    """Return how many dots a card's patches have, and how many differ from the plan."""
+    planned = wrong = 0
+    for field in card_patches(spec):
+        path, bits, patch = field.path, field.bits, field.spec
+        left = min(path.left_mm, path.left_mm + bits.cols * path.step_x_mm)
+        low = path.first_row_mm + (bits.rows - 1) * path.step_y_mm
+        front = min(path.first_row_mm, low) - abs(path.step_y_mm) / 2
+        cell = patch.size.cell_mm
+        energy = witness.energy_map(left, front, cell, (bits.rows, bits.cols))
+        ahead, down = (1 if path.step_x_mm > 0 else -1), (1 if path.step_y_mm < 0 else -1)
+        burn = patch.burn
+        one_dot = burn.power / 100 * cell[0] / burn.speed_mm_s * burn.passes
+        burned = energy[::down, ::ahead] > one_dot / 2
+        wrong += int(np.count_nonzero(burned != bits.unpack().astype(bool)))
+        planned += bits.count
+    return planned, wrong
+
+
+def _averaged_png(level: NDArray[np.float32], spec: JobSpec) -> bytes:
+    """Return burned shares (rows, cols) as a gray PNG no longer than `_MAP_PX`."""
+    small = shrunk(level, _MAP_PX)
+    light = small if spec.polarity == "lightens" else 1 - small
+    stream = io.BytesIO()
+    Image.fromarray(np.rint(255 * light).astype(np.uint8)).save(stream, "PNG")
+    return stream.getvalue()
+
+
+def _seen_by_operator(
+    witness: Witness, spec: JobSpec, rows: int, cols: int
+) -> NDArray[np.float32]:
+    """Return the energy on the job's own grid, row 0 away from the operator."""
+    frame, cell = frame_of(spec.machine), spec.size.cell_mm
+    wide, deep = cols * cell[0], rows * cell[1]
+    x0, y0 = frame.to_machine(spec.place.x_mm, spec.place.y_mm)
+    x1, y1 = frame.to_machine(spec.place.x_mm + wide, spec.place.y_mm + deep)
+    degrees = spec.place.turn_deg * frame.sign_x * frame.sign_y
+    turn = degrees, *frame.to_machine(*piece_box(spec.size, spec.place).middle)
+    energy = witness.energy_map(min(x0, x1), min(y0, y1), cell, (rows, cols), turn)
+    return energy[:: frame.sign_y, :: frame.sign_x]
+
+
+def plan_picture(run: Run) -> bytes:
+    """Return the planned dots of a burn, as large as its map."""
+    spec = shown_piece(JobSpec.model_validate(run.spec))
+    bits = pipeline().burned(spec)
+    return _averaged_png(bits.strengths(0, 0, bits.cols, bits.rows), spec)

@@ -1,0 +1,54 @@
+"""Keep what a burn was made with as a recipe: "this worked"."""
+
+from django.utils import timezone
+
+from engraving.jobspec import JobSpec, TonePart
+from engraving.recipe import recipe_of
+from workshop.bench.models import Run
+from workshop.bench.runs.start import CannotBurnError
+from workshop.shelf.models import Machine, Recipe, Substrate
+from workshop.shelf.recipes.changes import add_version, create_recipe
+
+_PROVEN = 4
+"""Rated so many of five, a recipe counts as proven."""
+
+
+def recipe_name(spec: JobSpec, number: int) -> str:
+    """Return the name that a recipe of a job has, or would have."""
+    return spec.burn.recipe or f"{spec.substrate.name}, job {number:04d}"
+
+
+def keep_as_recipe(run: Run, name: str, rating: int) -> Recipe:
+    """Put what a burn was made with on the shelf: "this worked".
+
+    The recipe of that name, machine and substrate gets a new version; without
+    one a recipe is made. The rating is kept with the burn too.
+
+    Raises
+    ------
+    CannotBurnError
+        When its machine or substrate is not on the shelf any more.
+    """
+    spec = JobSpec.model_validate(run.spec)
+    machine = Machine.objects.filter(name=spec.machine.name).first()
+    substrate = Substrate.objects.filter(name=spec.substrate.name).first()
+    if machine is None or substrate is None:
+        raise CannotBurnError("Its machine or substrate is not on the shelf any more.")
+    Run.objects.filter(pk=run.pk).update(rating=rating)
+    note = f"Burn of job {run.job.number:04d}, {timezone.localtime(run.created):%Y-%m-%d}"
+    confidence = "proven" if rating >= _PROVEN else "tried"
+    tone = None if spec.tone == TonePart() else spec.tone.model_dump()
+    part = recipe_of(
+        spec,
+        origin="burn",
+        origin_note=note,
+        rating=rating,
+        confidence=confidence,
+        tone=tone,
+    )
+    name = name or note
+    known = Recipe.objects.filter(machine=machine, substrate=substrate, name=name).first()
+    if known is None:
+        return create_recipe(machine, substrate, name, part, "", note)
+    add_version(known, part, note)
+    return known

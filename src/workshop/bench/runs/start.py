@@ -1,0 +1,121 @@
+"""Start a burn, or refuse to: one a machine at a time."""
+
+from collections.abc import Callable
+
+from django.db import IntegrityError, transaction
+
+from engraving.errors import EngravingError
+from workshop.bench.controller.errors import LinkError
+from workshop.bench.models import Run
+from workshop.bench.where import address_of, link
+from workshop.jobs.exports.gate import held
+from workshop.jobs.models import Job
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import spec_of
+
+Teller = Callable[[Run], None]
+BUSY = "The machine is busy with another burn."
+
+
+class CannotBurnError(Exception):
+    """The job is held; the message says why."""
+
+
+def start_run(job: Job, after: int = 0) -> Run:
+    """Make a burn of a job's present state, ready for the worker.
+
+    Parameters
+    ----------
+    job : Job
+    after : int
+        So many rows are burned already, and are left out.
+
+    Raises
+    ------
+    CannotBurnError
+        When a stop or an unsigned caution holds the job, it cannot be computed,
+        or its machine is busy.
+    """
+    if why := held_back(job):
+        raise CannotBurnError(why)
+    planned_s = pipeline().estimate(spec_of(job)).seconds
+    hold_free(job)
+    try:
+        with transaction.atomic():
+            return Run.objects.create(
+                job=job,
+                machine=job.machine,
+                address=address_of(job.machine),
+                spec=job.spec_data,
+                planned_s=planned_s,
+                first_row=after,
+            )
+    except IntegrityError:
+        raise CannotBurnError(BUSY) from None
+
+
+def held_back(job: Job) -> str:
+    """Return what keeps a job from being burned as it stands, empty where nothing does."""
+    try:
+        return held(job)
+    except EngravingError as error:
+        return error.message
+
+
+def hold_free(job: Job) -> None:
+    """Make sure that a job's machine burns nothing.
+
+    Raises
+    ------
+    CannotBurnError
+        When it does.
+    """
+    if Run.objects.active().filter(address=address_of(job.machine)).exists():
+        raise CannotBurnError(BUSY)
+
+
+def stop_run(run: Run, *, hard: bool = False) -> str:
+    """Stop a burn: the machine first, whatever the tables do; return what went wrong.
+
+    Parameters
+    ----------
+    run : Run
+    hard : bool
+        At once, though the machine may lose its place.
+    """
+    fault = ""
+    try:
+        link("stop", address=run.address, name=str(run.pk), hard=hard)
+    except LinkError as error:
+        fault = str(error)
+    Run.objects.filter(pk=run.pk).update(stop_wanted=True)
+    return fault
+
+
+def go_on(run: Run) -> None:
+    """Let a burn that is held, or waits for its operator, go on.
+
+    Raises
+    ------
+    CannotBurnError
+        When the machine is not reached.
+    """
+    _tell(run, "go_on")
+
+
+def hold(run: Run) -> None:
+    """Hold a burn after its row; asked for again, at once.
+
+    Raises
+    ------
+    CannotBurnError
+        When the machine is not reached.
+    """
+    _tell(run, "hold")
+
+
+def _tell(run: Run, do: str) -> None:
+    try:
+        link(do, address=run.address)
+    except LinkError as error:
+        raise CannotBurnError(str(error)) from None

@@ -1,0 +1,45 @@
+"""Long work, done by the worker."""
+
+import threading
+import time
+
+from django.db import DatabaseError, close_old_connections
+from huey.contrib.djhuey import HUEY, db_task, on_startup
+
+from workshop.bench.models import Run
+from workshop.bench.runs.follow import (
+    follow,
+    follow_to_the_end,
+    give_up_left_over,
+    prepare,
+)
+
+_EVERY_S = 0.4
+
+
+@on_startup()
+def tidy() -> None:
+    """Close what an earlier worker was preparing, and follow what burns."""
+    give_up_left_over()
+    threading.Thread(target=_follow_all, daemon=True).start()
+
+
+def _follow_all() -> None:
+    """Note how all burns go, for as long as the worker lives."""
+    while True:
+        try:
+            for run in Run.objects.filter(state="running").select_related("machine"):
+                follow(run)
+            close_old_connections()
+        except DatabaseError:
+            pass  # locked for the moment; what burns goes on, and is noted next time
+        time.sleep(_EVERY_S)
+
+
+@db_task()
+def burn(run_id: int) -> None:
+    """Burn a job on its controller."""
+    run = Run.objects.select_related("job__machine", "machine").get(pk=run_id)
+    prepare(run)
+    if HUEY.immediate:
+        follow_to_the_end(run)

@@ -1,0 +1,34 @@
+"""The machine link: owns every controller, whatever becomes of the other processes."""
+
+import os
+import signal
+import sys
+import threading
+
+from django.conf import settings
+
+from workshop.bench.controller.errors import LinkError
+from workshop.bench.controller.server import LinkServer
+
+
+def main() -> int:
+    """Serve until told to end; what moves then is stopped in good order."""
+    try:
+        server = LinkServer(settings.LINK_FOLDER, tuple(settings.LINK_HOSTS))
+    except LinkError as error:
+        sys.stderr.write(f"{error}\n")
+        return 2
+    ending = threading.Event()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: ending.set())
+    threading.Thread(target=server.serve, daemon=True).start()
+    sys.stdout.write("The machine link is ready.\n")
+    sys.stdout.flush()
+    ending.wait()
+    server.close()
+    return 0
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "workshop.settings.base")
+    sys.exit(main())
