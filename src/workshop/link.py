@@ -7,8 +7,8 @@ import threading
 
 from django.conf import settings
 
-from workshop.bench.controller.errors import LinkError
-from workshop.bench.controller.server import LinkServer
+from workshop.controller.errors import LinkError
+from workshop.controller.server import LinkServer
 
 
 def main() -> int:

@@ -11,9 +11,9 @@ import pytest
 
 from standins.controller import Settings
 from support.ports import OddPort, burned, played, rows, until
-from workshop.bench.controller.errors import LinkError
-from workshop.bench.controller.program import Program, RowTable
-from workshop.bench.controller.session import Session
+from workshop.controller.errors import LinkError
+from workshop.controller.program import Program, RowTable
+from workshop.controller.session import Session
 
 LINES, STARTS = rows()
 
@@ -157,7 +157,7 @@ def test_a_board_that_starts_anew_is_noticed(bench):
 
 
 def test_silence_ends_it_with_a_reset(bench, monkeypatch):
-    monkeypatch.setattr("workshop.bench.controller.link.ANSWER_S", 0.4)
+    monkeypatch.setattr("workshop.controller.link.ANSWER_S", 0.4)
     at = bench()
     at.start()
     until(lambda: at.session.snapshot()["program"]["lines"] > 60)

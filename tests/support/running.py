@@ -54,7 +54,7 @@ def fill(folder, *, demo=True):
 
 
 @contextmanager
-def workshop(folder, *, pace=0):
+def workshop(folder, *, pace=0, two=False):
     """Run web server, worker and stand-in controller on a filled folder; yields the address.
 
     Ports are those the processes say they got.
@@ -81,15 +81,18 @@ def workshop(folder, *, pace=0):
         reader.start()
         readers.append(reader)
 
-    try:
+    def standin():
         # On a busy machine the next line may be late; that is no end of the program.
         command = [
             sys.executable, "-m", "standins.controller", "--pace", str(pace), "--port", "0",
             "--witness-port", "0", "--patience", "2",
         ]  # fmt: skip
-        said = first_line(start(command))
-        _, controller, witness = said.split()
+        return first_line(start(command)).split()[1:]
+
+    try:
+        (controller, witness), second = standin(), standin() if two else None
         ports = {"CONTROLLER_PORT": controller, "WITNESS_PORT": witness}
+        ports["MORE_STANDINS"] = ":".join(second or ())
         serve = [sys.executable, "-m", "workshop.serve"]
         said = first_line(start(serve, PORT="0", **ports))
         drain(start([*MANAGE, "run_huey", "--quiet"], **ports))

@@ -7,7 +7,7 @@ import pytest
 from standins.controller.machine import Settings
 from standins.controller.server import StandIn
 from support.jobs import png
-from workshop.bench.controller.server import LinkServer
+from workshop.controller.server import LinkServer
 from workshop.jobs.pictures.intake import keep_artwork
 from workshop.jobs.ticket.lifecycle import open_job
 from workshop.shelf.blanks.changes import put_blank

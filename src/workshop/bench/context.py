@@ -9,9 +9,9 @@ from workshop.bench.models import Run
 
 
 def lamp(request: HttpRequest) -> dict[str, Any]:
-    """Return the burn under way, if any; asked for only where it is shown."""
-    return {"lamp_run": SimpleLazyObject(_burning)}
+    """Return the burns under way; asked for only where they are shown."""
+    return {"lamp_runs": SimpleLazyObject(_burning)}
 
 
-def _burning() -> Run | None:
-    return Run.objects.active().select_related("job").last()
+def _burning() -> list[Run]:
+    return list(Run.objects.active().select_related("job"))

@@ -10,6 +10,7 @@ from workshop.bench.runs import views as runs
 urlpatterns = [
     path("", machines.bench, name="bench"),
     path("machines/<int:pk>/", machines.page, name="at_machine"),
+    path("machines/<int:pk>/ask/", machines.ask, name="ask_machine"),
     path("machines/<int:pk>/state/", machines.state, name="machine_state"),
     path("machines/<int:pk>/events/", machines.events, name="machine_events"),
     path("machines/<int:pk>/stop/", machines.stop, name="machine_stop"),

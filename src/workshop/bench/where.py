@@ -5,8 +5,8 @@ from typing import Any
 
 from django.conf import settings
 
-from workshop.bench.controller import client
 from workshop.bench.simulator_client import Witness
+from workshop.controller import client
 from workshop.shelf.models import Machine
 
 USUAL_BAUD = 115200

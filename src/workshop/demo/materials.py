@@ -6,6 +6,8 @@ are what shops tell one another (common practice, no source).
 
 from typing import Any, NamedTuple
 
+from django.conf import settings
+
 from workshop.shelf.machines.changes import put_machine
 from workshop.shelf.models import Machine, Substrate
 from workshop.shelf.recipes.changes import put_recipe
@@ -118,6 +120,12 @@ def put_materials() -> dict[str, Substrate]:
     }
 
 
+def _second_standin() -> str:
+    """Return where a second simulated machine is reached, empty where there is none."""
+    more = settings.MORE_STANDINS
+    return f"socket://127.0.0.1:{more[0][0]}" if more else ""
+
+
 def put_machines() -> tuple[Machine, Machine, Machine]:
     """Put three machines on the shelf: a tube, a diode, a fibre beam."""
     north = put_machine(
@@ -131,6 +139,7 @@ def put_machines() -> tuple[Machine, Machine, Machine]:
     )  # fmt: skip
     window = put_machine(
         "Window bench", "A small diode head; its zero is at the back left.",
+        link=_second_standin(),
         kind="diode", wavelength_um=0.45, bed_width_mm=300, bed_height_mm=200,
         origin="back-left", max_speed_mm_s=200, rapid_mm_s=200, acceleration_mm_s2=1500,
         spot_mm=0.09, step_mm=0.01, rated_power_w=10, lowest_power=2, beam="M4",

@@ -15,7 +15,7 @@ from workshop.shell.numbers import whole
 
 def now(request: HttpRequest) -> HttpResponse:
     """Show what is on the bench."""
-    related = ("job__machine", "job__substrate", "job__head")
+    related = ("machine", "job__machine", "job__substrate", "job__head")
     runs = list(Run.objects.active().select_related(*related))
     last = (
         None if runs else Run.objects.select_related("job__machine").order_by("-pk").first()

@@ -9,12 +9,12 @@ from engraving.check import held_by
 from engraving.errors import EngravingError
 from engraving.jobspec import JobSpec, MachinePart
 from engraving.place import anchor_point, burned_box, frame_of
-from workshop.bench.controller.errors import LinkError
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
 from workshop.bench.runs import tasks
 from workshop.bench.runs.start import CannotBurnError, start_run
 from workshop.bench.where import address_of, link_to
+from workshop.controller.errors import LinkError
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import change, spec_of
@@ -62,11 +62,15 @@ def _go(machine: Machine, x_mm: float, y_mm: float, speed_mm_s: float) -> None:
 
 
 def jog(machine: Machine, words: Words) -> str:
-    """Creep by one step."""
-    x, y = _mm(words, "x"), _mm(words, "y")
-    at = _place(machine)
+    """Creep by one step; steps in quick succession add up."""
+    part, at = _part(machine), _place(machine)
+    wide, deep = part.bed_width_mm, part.bed_height_mm
+    x = min(max(at[0] + _mm(words, "x"), 0.0), wide) - at[0]
+    y = min(max(at[1] + _mm(words, "y"), 0.0), deep) - at[1]
     speed = _FAST_MM_S if max(abs(x), abs(y)) >= _LARGE_MM else _SLOW_MM_S
-    _go(machine, at[0] + x, at[1] + y, speed)
+    frame = frame_of(part)
+    way = frame.sign_x * x, frame.sign_y * y
+    link_to(machine, "jog", x_mm=way[0], y_mm=way[1], speed_mm_s=speed)
     return ""
 
 

@@ -8,9 +8,9 @@ from typing import Any
 
 from engraving.jobspec import MachinePart
 from engraving.place import frame_of
-from workshop.bench.controller.errors import LinkError
 from workshop.bench.models import Run
 from workshop.bench.where import link_to
+from workshop.controller.errors import LinkError
 from workshop.shelf.models import Machine
 
 _EVERY_S = 0.1

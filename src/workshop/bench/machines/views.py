@@ -5,8 +5,8 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.bench.controller.errors import LinkError
 from workshop.bench.machines import facts
+from workshop.bench.machines.asked import ask_machine, take
 from workshop.bench.machines.deeds import do as done
 from workshop.bench.machines.state import TooManyError, shown
 from workshop.bench.machines.state import events as told
@@ -14,6 +14,7 @@ from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
 from workshop.bench.runs.start import CannotBurnError
 from workshop.bench.where import link_to
+from workshop.controller.errors import LinkError
 from workshop.jobs.models import Job
 from workshop.shelf.models import Machine
 from workshop.shell.numbers import finite, whole
@@ -106,3 +107,17 @@ def walk_border(request: HttpRequest, number: int) -> HttpResponse:
     except CannotBurnError as error:
         return HttpResponse(str(error), status=422)
     return HttpResponse("The border is being walked.")
+
+
+def ask(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show what a machine says of itself, and take of it what is ticked."""
+    machine = get_object_or_404(Machine, pk=pk)
+    asked, taken, fault = None, None, ""
+    try:
+        if request.method == "POST":
+            taken = take(machine, request.POST.getlist("take"))
+        asked = ask_machine(machine)
+    except (LinkError, ValueError) as error:
+        fault = str(error)
+    context = {"machine": machine, "asked": asked, "fault": fault, "taken": taken}
+    return render(request, "bench/asked.html", context)

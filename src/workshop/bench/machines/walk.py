@@ -9,11 +9,11 @@ from django.conf import settings
 from engraving.gcode import write_gcode
 from engraving.jobspec import JobSpec
 from engraving.place import border_line
-from workshop.bench.controller.errors import LinkError
-from workshop.bench.controller.session import MOST_FAINT
 from workshop.bench.runs.follow import told
 from workshop.bench.runs.start import CannotBurnError, hold_free
 from workshop.bench.where import address_of, link_to, witness_of
+from workshop.controller.errors import LinkError
+from workshop.controller.session import MOST_FAINT
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.stations.place.border import border_moves

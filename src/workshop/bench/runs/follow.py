@@ -13,13 +13,13 @@ from django.utils import timezone
 
 from engraving.errors import EngravingError
 from engraving.jobspec import JobSpec
-from workshop.bench.controller.errors import LinkError
-from workshop.bench.controller.program import RowTable
 from workshop.bench.models import Run
 from workshop.bench.runs.compare import compare
 from workshop.bench.runs.files import program_path
 from workshop.bench.simulator_client import Witness
 from workshop.bench.where import baud_of, link, witness_of
+from workshop.controller.errors import LinkError
+from workshop.controller.program import RowTable
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 

@@ -5,9 +5,9 @@ from collections.abc import Callable
 from django.db import IntegrityError, transaction
 
 from engraving.errors import EngravingError
-from workshop.bench.controller.errors import LinkError
 from workshop.bench.models import Run
 from workshop.bench.where import address_of, link
+from workshop.controller.errors import LinkError
 from workshop.jobs.exports.gate import held
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline

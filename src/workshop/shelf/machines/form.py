@@ -3,8 +3,10 @@
 from typing import Any
 
 from django import forms
+from django.conf import settings
 from django.forms import BoundField
 
+from workshop.controller.port import refusal
 from workshop.shelf.machines import choices
 from workshop.shelf.models import Machine
 from workshop.shelf.shelf_form import ShelfForm
@@ -130,6 +132,13 @@ class MachineForm(ShelfForm):
         ]
         filled = sum(bool(speed.value()) for speed, _ in rows)
         return rows[: min(filled + 2, choices.MOST_SHIFTS)]
+
+    def clean_link(self) -> str:
+        """Let only what may be opened be a machine's port."""
+        address = str(self.cleaned_data.get("link") or "").strip()
+        if address and (why := refusal(address, settings.LINK_HOSTS)):
+            raise forms.ValidationError(why)
+        return address
 
     def clean(self) -> dict[str, Any]:
         """Leave empty numbers at what a new machine has."""

@@ -6,8 +6,8 @@ from multiprocessing.connection import Client
 from pathlib import Path
 from typing import Any
 
-from workshop.bench.controller.errors import LinkError
-from workshop.bench.controller.server import ADDRESS_FILE
+from workshop.controller.errors import LinkError
+from workshop.controller.server import ADDRESS_FILE
 
 _GONE = "The machine link is not running; start the program anew."
 

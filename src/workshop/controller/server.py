@@ -18,10 +18,10 @@ from multiprocessing.connection import Connection, Listener
 from pathlib import Path
 from typing import IO, Any
 
-from workshop.bench.controller.errors import LinkError
-from workshop.bench.controller.port import known_ports, refusal
-from workshop.bench.controller.program import Program, RowTable
-from workshop.bench.controller.session import FAINT_S, Session
+from workshop.controller.errors import LinkError
+from workshop.controller.port import known_ports, refusal
+from workshop.controller.program import Program, RowTable
+from workshop.controller.session import FAINT_S, Session
 
 ADDRESS_FILE = "link.json"
 _Words = Mapping[str, Any]

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
 
-from workshop.bench.controller.link import Link
-from workshop.bench.controller.program import Program, RowTable
+from workshop.controller.link import Link
+from workshop.controller.program import Program, RowTable
 
 Kind = Literal["burn", "dry", "walk"]
 _USUAL_BLOCKS = 16

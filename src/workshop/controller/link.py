@@ -12,9 +12,9 @@ from collections.abc import Callable
 
 import serial
 
-from workshop.bench.controller.errors import LinkError
-from workshop.bench.controller.port import Port, wait_for
-from workshop.bench.controller.protocol import (
+from workshop.controller.errors import LinkError
+from workshop.controller.port import Port, wait_for
+from workshop.controller.protocol import (
     ASK,
     GO_ON,
     HOLD,
@@ -25,7 +25,7 @@ from workshop.bench.controller.protocol import (
     Status,
     parse,
 )
-from workshop.bench.controller.transcript import Transcript
+from workshop.controller.transcript import Transcript
 
 GREETING_S = 8.0
 ANSWER_S = 10.0

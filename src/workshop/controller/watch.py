@@ -6,7 +6,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-from workshop.bench.controller.port import Port
+from workshop.controller.port import Port
 
 _GUARD = Path(__file__).with_name("guard.py")
 _BYE_S = 2.0

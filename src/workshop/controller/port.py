@@ -15,7 +15,7 @@ from urllib.parse import urlsplit
 import serial
 from serial.tools import list_ports
 
-from workshop.bench.controller.errors import LinkError
+from workshop.controller.errors import LinkError
 
 _NAMED = re.compile(r"/dev/(tty|cu\.?|serial/by-(id|path)/)[\w.:+-]{1,120}|COM\d{1,3}")
 _TICK_S = 0.002

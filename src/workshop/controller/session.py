@@ -14,16 +14,16 @@ from pathlib import Path
 from queue import Empty, SimpleQueue
 from typing import Any
 
-from workshop.bench.controller import protocol
-from workshop.bench.controller.errors import LinkError
-from workshop.bench.controller.link import Link
-from workshop.bench.controller.port import Port, open_port
-from workshop.bench.controller.program import Program, RowTable
-from workshop.bench.controller.protocol import Heard
-from workshop.bench.controller.streaming import Kind, Streaming
-from workshop.bench.controller.transcript import Transcript
-from workshop.bench.controller.watch import Guarded
-from workshop.bench.controller.words import alarm_sentence, error_sentence
+from workshop.controller import protocol
+from workshop.controller.errors import LinkError
+from workshop.controller.link import Link
+from workshop.controller.port import Port, open_port
+from workshop.controller.program import Program, RowTable
+from workshop.controller.protocol import Heard
+from workshop.controller.streaming import Kind, Streaming
+from workshop.controller.transcript import Transcript
+from workshop.controller.watch import Guarded
+from workshop.controller.words import alarm_sentence, error_sentence
 
 MOST_FAINT = 5.0
 """More than so many percent is no faint beam; it would mark."""

@@ -1,0 +1,231 @@
+"""The machines' pages: creeping, walking, asking, going on after a break; two at once."""
+
+import json
+
+import pytest
+
+from support.pages import read
+from support.ports import until
+from workshop.bench.models import Run
+from workshop.bench.runs.follow import follow, follow_to_the_end, prepare
+from workshop.bench.runs.start import CannotBurnError, start_run, stop_run
+from workshop.bench.where import address_of, link_to
+from workshop.jobs.revisions.writer import spec_of
+from workshop.jobs.ticket.lifecycle import sign_off
+from workshop.shelf.models import Machine
+
+
+@pytest.fixture
+def on_machine(client, ticket, standin, act, shelf):
+    """A small job on its machine, and what its buttons do."""
+    act("blank", blank=shelf["disc"].pk, width="12")
+    act("burn", machine=shelf["small"].pk, recipe=shelf["pale"].pk)
+    sign_off(ticket, "mk")
+    machine = shelf["small"]
+
+    def do(deed, **words):
+        words = {"job": ticket.number, **words}
+        return client.post(f"/bench/machines/{machine.pk}/do/{deed}/", words).json()
+
+    do.machine, do.job = machine, ticket
+    do.state = lambda: client.get(f"/bench/machines/{machine.pk}/state/").json()
+    return do
+
+
+def arrives(on_machine, x, y):
+    until(lambda: on_machine.state().get("bed") == pytest.approx([x, y], abs=2e-3))
+
+
+def test_the_pages_show_the_machines(client, on_machine):
+    assert "Small" in read(client.get("/bench/"))
+    page = read(client.get(f"/bench/machines/{on_machine.machine.pk}/"))
+    assert "Walk the border" in page
+    assert "Stop" in page
+    assert client.get("/bench/machines/9999/").status_code == 404
+
+
+def test_creeping_is_on_the_bed_as_it_is_seen(on_machine):
+    """The machine's zero is at the back left: its y runs to the front."""
+    assert on_machine("go-to", x="50", y="40") == {"said": ""}
+    arrives(on_machine, 50, 40)
+    for _ in range(3):  # quicker than the head
+        on_machine("jog", x="-10", y="0.5")
+    arrives(on_machine, 20, 41.5)
+    on_machine("jog", x="-100", y="0")
+    arrives(on_machine, 0, 41.5)  # the bed ends there
+
+
+@pytest.mark.parametrize(
+    ("deed", "words", "says"),
+    [
+        ("jog", {"x": "nan"}, "Type a number"),
+        ("jog", {"x": "1e9"}, "more than any bed"),
+        ("faint", {"percent": "50"}, "at most 5 %"),
+        ("trim", {"what": "speed", "by": "7"}, "steps of 1 or 10"),
+        ("walk", {"job": "0"}, "Choose a job"),
+        ("nudge", {"x": "60"}, "at most 50 mm"),
+        ("dry", {"speed": "-3"}, "1 to 2000 mm/s"),
+        ("continue", {"run": "0", "row": "1"}, "no burn to go on with"),
+    ],
+)
+def test_what_cannot_be_done_has_its_sentence(on_machine, deed, words, says):
+    assert says in on_machine(deed, **words)["fault"]
+
+
+def test_a_job_of_another_machine_is_refused(on_machine, shelf, act):
+    act("burn", machine=shelf["bench"].pk)
+    assert "another machine" in on_machine("walk")["fault"]
+
+
+def test_job_zero_here(on_machine):
+    on_machine("go-to", x="70", y="60")
+    arrives(on_machine, 70, 60)
+    assert "70.0, 60.0" in on_machine("zero")["said"]
+    on_machine.job.refresh_from_db()
+    place = spec_of(on_machine.job).place
+    assert (place.x_mm, place.y_mm) == pytest.approx((70, 60))
+
+
+def test_a_walk_follows_a_nudge(on_machine):
+    before = spec_of(on_machine.job).place.x_mm
+    assert on_machine("walk", percent="0") == {"said": ""}
+    on_machine("nudge", x="0.5", y="0")
+    on_machine.job.refresh_from_db()
+    assert spec_of(on_machine.job).place.x_mm == pytest.approx(before + 0.5)
+    assert on_machine.state()["program"]["kind"] == "walk"
+    on_machine("burn")
+    assert not Run.objects.filter(state="done").exists()
+
+
+def test_stop_goes_straight_to_the_machine(client, on_machine):
+    on_machine("walk", percent="0")
+    answer = client.post(f"/bench/machines/{on_machine.machine.pk}/stop/")
+    assert answer.json() == {"said": ""}
+    until(lambda: not on_machine.state()["busy"])
+    assert on_machine.state()["program"]["state"] == "stopped"
+
+
+def test_the_machine_is_asked_and_the_shelf_learns(client, on_machine):
+    where = f"/bench/machines/{on_machine.machine.pk}/ask/"
+    page = read(client.get(where))
+    assert "It receives 128 bytes" in page
+    assert "18000" not in page  # mm/min are told as mm/s
+    client.post(where, {"take": ["rapid_mm_s", "junction_mm"]})
+    part = Machine.objects.get(pk=on_machine.machine.pk).part
+    assert part["rapid_mm_s"] == 300
+    link = on_machine.machine
+    assert link_to(link, "settings")["settings"]["110"] == 18000
+
+
+def test_what_would_spoil_a_burn_is_found(client, on_machine, standin):
+    standin.controller.device.receive(b"$32=0\n$30=255\n$130=90\n")
+    page = read(client.get(f"/bench/machines/{on_machine.machine.pk}/ask/"))
+    assert "Laser mode is off" in page
+    assert "Full power is S255" in page
+    assert "200 mm wide here, and the machine reaches 90 mm" in page
+
+
+@pytest.mark.parametrize(
+    ("address", "fine"),
+    [("/dev/ttyUSB0", True), ("COM3", True), ("socket://127.0.0.1:4210", True),
+     ("socket://localhost:4210", True), ("spy://loop://?file=/tmp/made", False),
+     ("socket://10.0.0.9:23", False), ("/etc/passwd", False), ("/dev/tty/../sda", False),
+     ("socket://127.0.0.1:4210/?file=x", False), ("loop://", False), ("hwgrep://.*", False),
+     ("file:///tmp/x", False), ("socket://127.0.0.1:99999", False)],
+)  # fmt: skip
+def test_only_what_may_be_opened_is_a_port(client, shelf, address, fine, link, tmp_path):
+    machine = shelf["small"]
+    page = client.get(f"/shelf/machines/{machine.pk}/")
+    fields = {
+        name: field
+        for name, field in page.context["form"].initial.items()
+        if field is not None
+    }
+    fields = {
+        name: value
+        for name, value in fields.items()
+        if not isinstance(value, bool) or value
+    }
+    client.post(f"/shelf/machines/{machine.pk}/", {**fields, "link": address})
+    machine.refresh_from_db()
+    assert (machine.link == address) is fine
+    if not fine:
+        machine.link = address  # even if it came into the table some other way
+        with pytest.raises(Exception, match=r"no serial port|LINK_HOSTS"):
+            link_to(machine, "connect")
+    assert not list(tmp_path.glob("made*"))
+
+
+def test_a_broken_off_burn_is_gone_on_with(client, on_machine, standin, monkeypatch):
+    """All dots are where they were planned, as if it had never been broken off."""
+    run = start_run(on_machine.job)
+    device = standin.controller.device
+    monkeypatch.setattr(type(device), "advance", slow(type(device).advance))
+    prepare(run)
+    until(lambda: on_machine.state()["program"]["rows"] > 20)
+    stop_run(run)
+    follow_to_the_end(run)
+    assert (run.state, 20 < run.rows_done < run.rows) == ("stopped", True)
+    page = read(client.get(f"/bench/machines/{on_machine.machine.pk}/"))
+    assert f"ended after {run.rows_done} rows" in page
+    answer = on_machine("continue", run=run.pk, row=run.rows_done - 1)
+    assert answer == {"said": ""}
+    again = Run.objects.latest_of(on_machine.job)
+    assert (again.state, again.error, again.first_row) == ("done", "", run.rows_done - 1)
+    assert again.dots_wrong == 0
+
+
+def slow(advance):
+    """Let a device at no pace move a little at a time, so that one can come between."""
+
+    def step(self, seconds, patience_s):
+        return advance(self, min(seconds, 0.05), patience_s)
+
+    return step
+
+
+def test_a_changed_job_is_not_gone_on_with(on_machine, act):
+    run = Run.objects.create(
+        job=on_machine.job, machine=on_machine.machine, spec={}, state="failed", rows=9,
+        address=address_of(on_machine.machine),
+    )  # fmt: skip
+    assert "was changed since" in on_machine("continue", run=run.pk, row="3")["fault"]
+
+
+def test_a_burn_whose_link_died_is_closed_by_its_journal(on_machine, standin, link):
+    run = start_run(on_machine.job)
+    run.note(state="running")
+    journal = run_folder(run) / "job.journal"
+    line = {"state": "running", "rows": 17, "elapsed_s": 3.0, "remaining_s": 9.0, "trims": [],
+            "fault": ""}  # fmt: skip
+    journal.write_text(json.dumps(line) + "\n" + '{"half a li')
+    assert follow(run)
+    assert (run.state, run.rows_done) == ("failed", 17)
+    assert "17 rows are burned" in run.error
+
+
+def run_folder(run):
+    from workshop.bench.runs.files import folder_of
+
+    return folder_of(run)
+
+
+def test_two_starts_at_once_are_one_burn(on_machine, monkeypatch):
+    """Both looked before either began: the table lets only one through."""
+    monkeypatch.setattr("workshop.bench.runs.start.hold_free", lambda _: None)
+    start_run(on_machine.job)
+    with pytest.raises(CannotBurnError, match="busy with another burn"):
+        start_run(on_machine.job)
+    assert Run.objects.active().count() == 1
+
+
+def test_events_are_told_and_not_to_everybody(client, on_machine):
+    where = f"/bench/machines/{on_machine.machine.pk}/events/"
+    answers = [client.get(where) for _ in range(8)]
+    told = answers[0].streaming_content
+    assert next(told).startswith(b"retry")
+    assert json.loads(next(told).removeprefix(b"data: "))["address"].startswith("socket://")
+    assert client.get(where).status_code == 503
+    for one in answers:
+        one.close()
+    assert client.get(where).status_code == 200
