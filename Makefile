@@ -34,8 +34,11 @@ demo: .venv/base.stamp  ## the whole workshop on one address; Ctrl-C ends it
 	@$(MANAGE) load_demo
 	@exec .venv/bin/honcho start --no-prefix
 
-operator: .venv/base.stamp  ## make the user who may sign in on other addresses
-	$(MANAGE) createsuperuser
+# ROLE: looks, prepares, or burns.
+ROLE ?= burns
+operator: .venv/base.stamp  ## make somebody who may sign in on other addresses: NAME=… ROLE=…
+	@$(MANAGE) migrate --verbosity 0
+	@$(MANAGE) operator "$(NAME)" --role $(ROLE)
 
 chromium:
 	@command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || { \

@@ -20,7 +20,7 @@ def main() -> int:
     if settings.REQUIRE_LOGIN and not _operator_exists():
         print(
             f"On {settings.HOST} everyone must sign in, and there is no operator yet.\n"
-            "Make one first: make operator",
+            "Make one first: make operator NAME=…",
             file=sys.stderr,
         )
         return 2
@@ -28,6 +28,12 @@ def main() -> int:
     sys.setswitchinterval(_TURN_S)
     threading.Thread(target=warm_up, daemon=True).start()
     logging.getLogger("waitress").setLevel(logging.ERROR)
+    # A proxy that speaks TLS says so in a header; from others it is not believed.
+    proxied = {
+        "trusted_proxy": "127.0.0.1",
+        "trusted_proxy_headers": {"x-forwarded-proto", "x-forwarded-for"},
+        "clear_untrusted_proxy_headers": True,
+    }
     server = waitress.create_server(
         application,
         host=settings.HOST,
@@ -36,6 +42,7 @@ def main() -> int:
         max_request_body_size=220 * 2**20,
         ident="",
         channel_timeout=300,
+        **(proxied if settings.BEHIND_TLS else {}),
     )
     # Port 0 takes any that is free.
     print(f"Old Ember: http://{settings.HOST}:{server.effective_port}/", flush=True)

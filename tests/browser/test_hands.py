@@ -126,9 +126,10 @@ def test_undo_by_keys_keeps_the_focus(page, job):
 def test_stop_keeps_the_focus_while_the_burn_is_followed(page, job, folder):
     ask_base(
         folder,
-        "insert into bench_run (job_id, spec, state, created, lines, lines_sent, planned_s,"
-        " clock_s, error, stop_wanted, go_on, waits, rating, dots_planned)"
-        " select j.id, r.spec, 'running', datetime('now'), 100, 5, 60, 3, '', 0, 0, 0, 0, 0"
+        "insert into bench_run (job_id, spec, state, created, rows, rows_done, planned_s,"
+        " clock_s, error, stop_wanted, rating, dots_planned, address, held, remaining_s,"
+        " first_row, trims) select j.id, r.spec, 'waiting', datetime('now'), 100, 5, 60, 3,"
+        " '', 0, 0, 0, 'nowhere', '', 0, 0, '[]'"
         " from jobs_job j join jobs_revision r on r.id = j.head_id where j.number = ?",
         job,
     )
@@ -152,7 +153,7 @@ def test_stop_keeps_the_focus_while_the_burn_is_followed(page, job, folder):
     finally:
         # The page asks after the run; it may not ask for one that is gone.
         page.goto("about:blank")
-        ask_base(folder, "delete from bench_run where lines = 100 and lines_sent = 5")
+        ask_base(folder, "delete from bench_run where address = 'nowhere'")
 
 
 @pytest.mark.parametrize("pace", [(120, 250), (0, 30)], ids=["human", "fast"])

@@ -507,9 +507,9 @@ class Session:
         """End in good order: what moves is stopped first."""
         if self._link is None:
             return
+        if self._stream is not None:
+            self._stream.end("failed", "The machine link was ended; this was broken off.")
         with suppress(LinkError):
             if self._stream is not None or self._beam_until:
                 self._link.stop_orderly()
-        if self._stream is not None:
-            self._stream.end("stopped")
         self._let_go("")

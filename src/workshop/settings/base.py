@@ -3,6 +3,8 @@
 import ipaddress
 import os
 import secrets
+import socket
+from datetime import timedelta
 from pathlib import Path
 
 from csp.constants import NONE, SELF
@@ -46,7 +48,36 @@ REQUIRE_LOGIN = not _is_loopback(HOST)
 
 SECRET_KEY = _secret()
 DEBUG = False
-ALLOWED_HOSTS = ["*"] if REQUIRE_LOGIN else ["localhost", "127.0.0.1", "[::1]"]
+
+
+def _names() -> list[str]:
+    """Return the names this machine is asked by; others are refused.
+
+    ALLOWED_HOSTS names them, with commas. Without it off loopback: this machine's own
+    name and addresses.
+    """
+    near = ["localhost", "127.0.0.1", "[::1]"]
+    if named := os.environ.get("ALLOWED_HOSTS"):
+        return [*near, *(one.strip() for one in named.split(",") if one.strip())]
+    if not REQUIRE_LOGIN:
+        return near
+    own = socket.gethostname()
+    try:
+        found = {str(one[4][0]) for one in socket.getaddrinfo(own, None)}
+    except OSError:
+        found = set()
+    return [*near, HOST, own, f"{own}.local", *sorted(found)]
+
+
+ALLOWED_HOSTS = _names()
+
+BEHIND_TLS = os.environ.get("BEHIND_TLS", "") == "1"
+"""Whether a proxy on this machine speaks TLS to the world and hands requests on."""
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = BEHIND_TLS
+SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_TLS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = BEHIND_TLS
+CSRF_COOKIE_HTTPONLY = True
+X_FRAME_OPTIONS = "DENY"
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -57,6 +88,7 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "django_htmx",
     "csp",
+    "axes",
     "huey.contrib.djhuey",
     "workshop.shell",
     "workshop.shelf",
@@ -80,6 +112,21 @@ MIDDLEWARE = [
 ]
 if REQUIRE_LOGIN:
     MIDDLEWARE.append("django.contrib.auth.middleware.LoginRequiredMiddleware")
+MIDDLEWARE += ["workshop.shell.roles.Roles", "axes.middleware.AxesMiddleware"]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+_CHECKS = ("MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"} for name in _CHECKS
+]
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_LOCKOUT_CALLABLE = "workshop.shell.views.locked_out"
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
 LOGIN_URL = "login"
 LOGIN_REDIRECT_URL = "rack"
 

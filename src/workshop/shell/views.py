@@ -24,6 +24,11 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     return _page(request, 404, "There is nothing here", "The ticket may have been removed.")
 
 
+def locked_out(request: HttpRequest, *_: object, **__: object) -> HttpResponse:
+    """Too many wrong passwords."""
+    return _page(request, 429, "Too many tries", "Wait five minutes, then sign in again.")
+
+
 def broken(request: HttpRequest) -> HttpResponse:
     """The program has a fault."""
     return _page(

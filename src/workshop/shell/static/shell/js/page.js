@@ -82,7 +82,8 @@ document.addEventListener('click', (event) => {
 
 document.addEventListener('htmx:responseError', (event) => {
   const { xhr, elt } = event.detail;
-  if (xhr.status === 422) refuse(elt, xhr.responseText);
+  const refused = xhr.status === 403 && xhr.getResponseHeader('Content-Type')?.startsWith('text/plain');
+  if (xhr.status === 422 || refused) refuse(elt, xhr.responseText);
   else say('That did not work; nothing was changed. Try again.', { stays: true });
 });
 document.addEventListener('htmx:sendError', (event) => {
