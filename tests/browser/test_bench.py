@@ -13,7 +13,7 @@ from playwright.sync_api import expect
 from support.running import fill, made_once, workshop
 from support.walking import held, sign_off
 
-PACE = 12
+PACE = 15
 """Machines run so much faster here than in a shop."""
 
 
@@ -119,7 +119,7 @@ def walk_and_nudge(page, shop, number):
 
 def break_off_and_finish(page, shop, at):
     """The plug is pulled amid the burn; the rest is burned after it, dot for dot."""
-    witness(shop, at, {"trouble": {"kind": "cut", "after": 40}})
+    witness(shop, at, {"trouble": {"kind": "cut", "after": 0}})
     goes(page, "Burning: failed")
     expect(told(page, "fault")).to_contain_text("connection to the controller was lost")
     assert witness(shop, at, {})["lit"] is False
@@ -147,16 +147,16 @@ def test_a_burn_from_walk_to_finish(request, who, shop):
     assert witness(shop, at, {})["beam_s"] == lit_s
     burn(page)
     page.locator("[data-hold]").click()
-    goes(page, "Held")
+    goes(page, "Held", 120)
     assert witness(shop, at, {})["lit"] is False
     page.locator("section [data-do=go-on]").click()
     goes(page, "Burning. Job")
     page.locator("[data-what=speed][data-by='+10']").click()
     expect(told(page, "trim-speed")).to_have_text("110 %")
     break_off_and_finish(page, shop, at)
-    page.goto("/bench/log/")
-    expect(page.locator("tbody tr").first).to_contain_text("burned")
-    expect(page.locator("tbody tr").first).not_to_contain_text("dots off")
+    page.goto(f"/jobs/{number}/run/")
+    # As if it had never been broken off.
+    expect(page.locator("#burn")).to_contain_text("dots lies where it was planned")
 
 
 def test_two_machines_at_once_and_each_shows_its_own(desk, phone, shop):

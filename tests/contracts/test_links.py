@@ -136,7 +136,7 @@ def test_an_alarm_is_named(bench):
     at = bench()
     at.start()
     until(lambda: at.session.snapshot()["program"]["lines"] > 60)
-    at.port.device.alarm(1)
+    at.port.happens("alarm", 1)
     told = at.ended()
     assert (told["state"], told["rows"] < 12) == ("failed", True)
     assert "limit switch" in told["fault"]
@@ -152,7 +152,7 @@ def test_a_board_that_starts_anew_is_noticed(bench):
     at = bench()
     at.start()
     until(lambda: at.session.snapshot()["program"]["lines"] > 60)
-    at.port.device.reset()
+    at.port.happens("reset")
     assert at.ended()["state"] == "failed"
 
 

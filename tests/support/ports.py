@@ -1,6 +1,7 @@
 """Ports without a wire: a device behind them that has its oddities."""
 
 import re
+import threading
 import time
 
 import numpy as np
@@ -22,6 +23,7 @@ class OddPort:
         self.out = b""
         self.written = b""
         self.closed = False
+        self.lock = threading.Lock()
         self.device = Device(settings or Settings(look_ahead=16), self._said)
         if greets:
             self._said("Stand-in 1.1 ['$' for help]")
@@ -30,13 +32,20 @@ class OddPort:
         self.out += self.tell(text).encode("latin-1")
 
     def write(self, data):
-        self.written += data
-        self.device.receive(data)
+        with self.lock:
+            self.written += data
+            self.device.receive(data)
 
     def read(self, size):
-        self.device.advance(self.step_s, patience_s=0.0)
-        data, self.out = self.out[:size], self.out[size:]
-        return data
+        with self.lock:
+            self.device.advance(self.step_s, patience_s=0.0)
+            data, self.out = self.out[:size], self.out[size:]
+            return data
+
+    def happens(self, what, *words):
+        """Let something happen to the device between two bytes."""
+        with self.lock:
+            getattr(self.device, what)(*words)
 
     def close(self):
         self.closed = True

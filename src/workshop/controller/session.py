@@ -263,7 +263,7 @@ class Session:
                 if self._stop_wanted:
                     raise LinkError("It was stopped.")
                 link.ask(_CALM_S)
-                link.listen()
+                link.listen(wait_s)
                 for heard in answers:
                     if heard.kind == "ok":
                         return answers[:-1]

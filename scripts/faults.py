@@ -1,0 +1,245 @@
+"""What happens when things break: measured on the stand-in, printed as figures.
+
+``make faults`` kills the link process at random moments, cuts its cable, silences its
+machine, hits its limit switch and takes its power, and looks at the stand-in itself:
+when the beam is out, whether it ever stays on, whether the log is wrong about the rows
+that are burned, and whether what is burned in the end, gone on with, equals the
+uninterrupted burn. ``N=200`` chooses how often each.
+"""
+
+import json
+import os
+import random
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tests"))
+
+from standins.controller import Machine, Settings
+from standins.controller.server import StandIn
+from standins.controller.trouble import Trouble
+from support.ports import rows
+from workshop.controller import client
+from workshop.controller.errors import LinkError
+from workshop.controller.program import RowTable
+
+ROWS, DOTS, OVERLAP = 60, 60, 1
+CELL, SHAPE = (0.1, 0.1), (ROWS + 2, DOTS + 4)
+MOTION = {"acceleration": 3000.0, "rapid": 200.0}
+
+
+Break = Callable[["Shop"], object]
+
+
+@dataclass
+class Figures:
+    """What was seen of one kind of fault."""
+
+    dark_ms: list[float] = field(default_factory=list)
+    left_on: int = 0
+    wrong_log: int = 0
+    unequal: int = 0
+    unfinished: int = 0
+
+    def line(self, name: str) -> str:
+        """Return the figures as a line."""
+        dark = np.array(self.dark_ms or [0.0])
+        return (
+            f"{name:34s} {len(self.dark_ms):4d} times  beam out after "
+            f"{np.median(dark):6.1f} ms, at most {dark.max():7.1f}  "
+            f"left on {self.left_on}  log wrong {self.wrong_log}  "
+            f"map unequal {self.unequal}  unfinished {self.unfinished}"
+        )
+
+
+class Shop:
+    """A stand-in in this process, and a link process of its own."""
+
+    def __init__(self, folder: Path, *, blocks: int = 16, notices_cut: bool = True) -> None:
+        self.folder = folder
+        settings = Settings(look_ahead=blocks, **MOTION)
+        self.standin = StandIn(settings, pace=1.0, patience_s=0.2, notices_cut=notices_cut)
+        self.standin.__enter__()
+        self.address = f"socket://127.0.0.1:{self.standin.port}"
+        self.lines, self.starts = rows(ROWS, DOTS)
+        self.begin_link()
+
+    def begin_link(self) -> None:
+        """Start the link process and wait until it answers."""
+        environment = {**os.environ, "OLD_EMBER_VAR": str(self.folder),
+                       "DJANGO_SETTINGS_MODULE": "workshop.settings.base"}  # fmt: skip
+        self.link = subprocess.Popen(
+            [sys.executable, "-m", "workshop.link"], env=environment, stdout=subprocess.PIPE
+        )
+        self.link.stdout.readline()
+
+    def ask(self, do: str, **words: Any) -> Any:
+        """Ask the link about the machine."""
+        return client.ask(self.folder / "link", do, address=self.address, **words)
+
+    def write(self, first: int) -> Path:
+        """Write the program without its first rows."""
+        path = self.folder / f"from-{first}.gcode"
+        body = self.lines[:3] + self.lines[self.starts[first] :]
+        path.write_text("\n".join(body) + "\n")
+        path.with_suffix(".journal").unlink(missing_ok=True)
+        begins = [3 + at - self.starts[first] for at in self.starts[first:]]
+        seconds = [0.1 * at for at in range(len(begins))]
+        RowTable(begins, seconds, 0.1 * len(begins)).write(path.with_suffix(".rows"))
+        return path
+
+    def start(self, name: str, first: int = 0) -> Path:
+        """Burn from a row on."""
+        path = self.write(first)
+        self.ask("start", kind="burn", name=name, path=str(path))
+        return path
+
+    @property
+    def machine(self) -> Machine:
+        """The machine itself."""
+        return self.standin.controller.device.machine
+
+    def close(self) -> None:
+        """End both."""
+        self.link.terminate()
+        self.link.wait(20)
+        self.link.stdout.close()
+        self.standin.__exit__()
+
+
+def burned(machine: Machine) -> np.ndarray:
+    """Return the energy of each dot."""
+    return np.asarray(machine.map(-0.05, -0.05, CELL, SHAPE))
+
+
+def planned() -> np.ndarray:
+    """Return the energy of each dot of an uninterrupted burn."""
+    machine = Machine(Settings(look_ahead=16, **MOTION))
+    for line in rows(ROWS, DOTS)[0]:
+        machine.take(line)
+    machine.run()
+    return burned(machine)
+
+
+def dark_after(machine: Machine, most_s: float = 5.0) -> float:
+    """Return after how many ms the beam is out and stays so."""
+    begun, last = time.perf_counter(), 0.0
+    while time.perf_counter() - begun < most_s:
+        if machine.lit:
+            last = time.perf_counter() - begun
+        elif time.perf_counter() - begun > last + 0.25:
+            return 1000 * last
+        time.sleep(0.0005)
+    return 1000 * most_s
+
+
+def rows_burned(machine: Machine, plan: np.ndarray) -> int:
+    """Return how many rows from the first on have all their dots."""
+    whole = ((burned(machine) > plan / 2) | (plan == 0)).all(axis=1)[::-1]
+    return int(np.argmin(whole)) if not whole.all() else len(whole)
+
+
+def logged(path: Path) -> int:
+    """Return how many rows the journal says are burned."""
+    found = 0
+    for line in path.with_suffix(".journal").read_text().splitlines():
+        try:
+            found = max(found, json.loads(line)["rows"])
+        except ValueError:
+            continue
+    return found
+
+
+def once(
+    shop: Shop, plan: np.ndarray, figures: Figures, breaks: Break, seconds: float
+) -> None:
+    """Burn, break it off, look, go on to the end, compare."""
+    with shop.standin.controller.lock:
+        shop.standin.controller.device.become(Settings(look_ahead=16, **MOTION))
+    name = str(time.time_ns())
+    path = shop.start(name)
+    time.sleep(seconds)
+    breaks(shop)
+    figures.dark_ms.append(dark_after(shop.machine))
+    figures.left_on += shop.machine.lit
+    said, true = logged(path), rows_burned(shop.machine, plan)
+    figures.wrong_log += said > true
+    if shop.link.poll() is not None:
+        shop.link.stdout.close()
+        shop.begin_link()
+    finish(shop, plan, figures, max(said - OVERLAP, 0))
+
+
+def finish(shop: Shop, plan: np.ndarray, figures: Figures, first: int) -> None:
+    """Go on from a row and compare all of it with the plan."""
+    until, name = time.monotonic() + 60, str(time.time_ns())
+    while time.monotonic() < until:
+        try:
+            shop.ask("home")  # who lost the place finds it again
+            shop.start(name, first)
+            break
+        except LinkError:
+            time.sleep(0.2)
+    while time.monotonic() < until:
+        known = shop.ask("program", name=name)
+        if known and known["state"] == "done":
+            wrong = (burned(shop.machine) > plan.max() / 2) != (plan > plan.max() / 2)
+            figures.unequal += bool(wrong.any())
+            return
+        if known and known["state"] in ("failed", "stopped"):
+            break
+        time.sleep(0.05)
+    figures.unfinished += 1
+
+
+def kill(shop: Shop) -> None:
+    """Kill the link process without a warning."""
+    shop.link.send_signal(signal.SIGKILL)
+    shop.link.wait()
+
+
+def trouble(kind: str) -> Break:
+    """Return what lets something go wrong with the stand-in."""
+    return lambda shop: shop.standin.controller.trouble_with(Trouble(kind, 0))
+
+
+KINDS: dict[str, tuple[Break, bool]] = {
+    "link killed (kill -9)": (kill, True),
+    "cable cut, board notices": (trouble("cut"), True),
+    "cable cut, board does not notice": (trouble("cut"), False),
+    "machine silent": (trouble("silence"), True),
+    "limit switch": (trouble("limit"), True),
+    "board resets itself": (trouble("reset"), True),
+    "power lost": (trouble("power"), True),
+}
+
+
+def main() -> int:
+    """Print the figures; return 1 where a beam stayed on or a log was wrong."""
+    count = int(os.environ.get("N", "200"))
+    chance, plan, bad = random.Random(7), planned(), 0  # noqa: S311 (no secret)
+    print(f"{ROWS} rows of {DOTS} dots, 16 blocks, 128 bytes, pace 1; M4", flush=True)
+    for name, (breaks, notices) in KINDS.items():
+        figures = Figures()
+        with tempfile.TemporaryDirectory() as folder:
+            shop = Shop(Path(folder), notices_cut=notices)
+            times = count if "killed" in name else max(count // 10, 3)
+            for _ in range(times):
+                once(shop, plan, figures, breaks, chance.uniform(0.05, 3.0))
+            shop.close()
+        print(figures.line(name), flush=True)
+        bad += figures.left_on + figures.wrong_log + figures.unequal + figures.unfinished
+    return 1 if bad else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
