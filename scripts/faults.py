@@ -30,7 +30,10 @@ from standins.controller.trouble import Trouble
 from support.ports import rows
 from workshop.controller import client
 from workshop.controller.errors import LinkError
-from workshop.controller.program import RowTable
+from workshop.controller.link import Link
+from workshop.controller.program import Program, RowTable
+from workshop.controller.streaming import Streaming
+from workshop.controller.transcript import Transcript
 
 ROWS, DOTS, OVERLAP = 60, 60, 1
 CELL, SHAPE = (0.1, 0.1), (ROWS + 2, DOTS + 4)
@@ -223,8 +226,85 @@ KINDS: dict[str, tuple[Break, bool]] = {
 }
 
 
+def stop_latency(count: int) -> str:
+    """Return how long a stop takes to reach the controller, beside a busy neighbour."""
+    took = []
+    busy = "import numpy as n\na = n.random.rand(700, 700)\nwhile True: a @ a"
+    with tempfile.TemporaryDirectory() as folder:
+        shop = Shop(Path(folder))
+        neighbour = subprocess.Popen([sys.executable, "-c", busy])
+        device, heard = shop.standin.controller.device, []
+        receive = device.receive
+
+        def noting(data: bytes) -> None:
+            if b"!" in data:
+                heard.append(time.perf_counter())
+            receive(data)
+
+        device.receive = noting  # type: ignore[method-assign]
+        for at in range(count):
+            heard.clear()
+            shop.start(str(at))
+            time.sleep(0.15)
+            begun = time.perf_counter()
+            shop.ask("stop", name=str(at))
+            while not heard:
+                time.sleep(0.0002)
+            took.append(1000 * (heard[0] - begun))
+            while shop.ask("state")["busy"]:
+                time.sleep(0.01)
+        neighbour.kill()
+        neighbour.wait()
+        shop.close()
+    middle, most = np.median(took), np.percentile(took, 99)
+    return (
+        f"stop, from the request to the controller: median {middle:.1f} ms, "
+        f"99 % within {most:.1f} ms ({count} stops, a neighbour computing)"
+    )
+
+
+class _Answering:
+    """A port that answers each line at once."""
+
+    def __init__(self) -> None:
+        self._owed = self._asked = 0
+
+    def write(self, data: bytes) -> None:
+        """Owe an answer for each line."""
+        self._owed += data.count(b"\n")
+        self._asked += data.count(b"?")
+
+    def read(self, _: int) -> bytes:
+        """Give what is owed."""
+        said = b"ok\n" * self._owed
+        said += b"<Idle|MPos:0,0,0|Bf:15,128|FS:0,0>\n" * self._asked
+        self._owed = self._asked = 0
+        return said
+
+    def close(self) -> None:
+        """Nothing to let go of."""
+
+
+def throughput() -> str:
+    """Return how many lines a second the link hands to a controller that never waits."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "job.gcode"
+        path.write_text("G1X100.25S500\n" * 200_000)
+        link = Link(_Answering(), Transcript(), lambda _: None)
+        stream = Streaming("burn", "1", Program(path), RowTable())
+        begun = time.perf_counter()
+        while link.answered < 200_000:
+            stream.feed(link)
+            link.listen()
+        seconds = time.perf_counter() - begun
+    rate = 200_000 / seconds
+    return f"lines handed over through a buffer of 128 bytes: {rate:,.0f} a second"
+
+
 def main() -> int:
     """Print the figures; return 1 where a beam stayed on or a log was wrong."""
+    print(throughput(), flush=True)
+    print(stop_latency(int(os.environ.get("STOPS", "100"))), flush=True)
     count = int(os.environ.get("N", "200"))
     chance, plan, bad = random.Random(7), planned(), 0  # noqa: S311 (no secret)
     print(f"{ROWS} rows of {DOTS} dots, 16 blocks, 128 bytes, pace 1; M4", flush=True)

@@ -27,7 +27,7 @@ VIEWS = {
     "shelf": "/shelf/",
     "machine": "/shelf/machines/1/",
     "recipe": "/shelf/recipes/2/",
-    "camera": "/jobs/405/place/",
+    "bench": "/bench/machines/1/?job=414",
     "reading": "/jobs/408/card/",
 }
 
@@ -37,7 +37,7 @@ def main() -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, chromium() as browser:
         fill(folder)
-        with workshop(folder) as address:
+        with workshop(folder, pace=25) as address:
             photograph_all(browser, address)
 
 
@@ -47,7 +47,7 @@ def photograph_all(browser, address: str) -> None:  # noqa: ANN001
     for name, place in VIEWS.items():
         show(page, name, place)
     page.set_viewport_size({"width": 390, "height": 844})
-    show(page, "phone-rack", "/")
+    show(page, "phone-bench", "/bench/machines/1/?job=414")
     show(page, "phone-tone", "/jobs/406/tone/", whole=True)
 
 
@@ -63,8 +63,8 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
         unfold(page, fold)
     if name == "reading":
         read(page)
-    if name == "camera":
-        look(page)
+    if "bench" in name:
+        burning(page)
     if name == "run":
         signed(page)
         page.locator("#burn-button").click()
@@ -95,24 +95,13 @@ def signed(page) -> None:  # noqa: ANN001
         open_station(page, 8)
 
 
-def look(page) -> None:  # noqa: ANN001
-    """Burn the marks on the stand-in, calibrate its camera, and lay pieces by it."""
-    unfold(page, "camera")
-    page.get_by_role("button", name="Marks card").click()
-    page.wait_for_url("**/burn/")
-    page.goto(page.url.replace("/burn/", "/run/"))
-    signed(page)
-    page.locator("#burn-button").click()
-    page.locator(".twin").wait_for(timeout=120_000)
-    page.goto("/jobs/405/place/")
-    unfold(page, "camera")
-    camera = page.locator("[data-fold=camera]")
-    camera.get_by_role("button", name="By the stand-in").click()
-    camera.get_by_text("Marks lie off").wait_for(timeout=60_000)
-    camera.get_by_role("button", name="By the stand-in").first.click()
-    page.get_by_role("button", name="A piece on each").wait_for(timeout=60_000)
-    page.locator("#found-1").click()
-    page.wait_for_timeout(7000)
+def burning(page) -> None:  # noqa: ANN001
+    """Burn, and look while a good part of it is done."""
+    page.wait_for_timeout(600)
+    page.locator("[data-do=burn]").click()
+    page.locator("[data-do=burn]").click()
+    page.get_by_text("Burning. Job").wait_for()
+    page.wait_for_timeout(3500)
 
 
 def unfold(page, name: str) -> None:  # noqa: ANN001

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from engraving.gcode import read_moves
-from engraving.jobspec import ArtworkPart, JobSpec
+from engraving.jobspec import ArtworkPart, JobSpec, SizePart
 from engraving.motion import estimate
 from engraving.recipe import (
     areal_dose_j_mm2,
@@ -235,3 +235,27 @@ def test_rows_are_counted_however_they_run(job, rows, turn):
     planned = pipeline.write_gcode(spec, stream)
     read = estimate(read_moves(stream.getvalue()), (3000, 3000), 300)
     assert planned.rows == read.rows == {"x": 60, "y": 80}[rows]
+
+
+# Common practice, no source: what shops say such pieces take. Pitch and acceleration are
+# plausible ones, chosen here; both ways, all of it burned.
+@pytest.mark.parametrize(
+    ("size", "pitch", "speed", "acceleration", "minutes"),
+    [
+        ((160, 160), 25.4 / 318, 200, 2000, 35),
+        ((218, 109), 25.4 / 318, 4000 / 60, 1500, 77),
+        ((75, 75), 0.32, 400, 8000, 70 / 60),
+    ],
+    ids=["160 mm at 318 dpi", "two tiles at 4000 mm/min", "75 mm at 400 mm/s"],
+)
+def test_what_shops_say_pieces_take(size, pitch, speed, acceleration, minutes):
+    spec = JobSpec(
+        artwork=ArtworkPart(width_px=60, height_px=60),
+        size=SizePart(width_mm=size[0], height_mm=size[1], pitch_mm=pitch),
+    )
+    machine = {"acceleration_mm_s2": acceleration, "rapid_mm_s": 400, "max_speed_mm_s": 500}
+    spec = changed(
+        spec, burn={"speed_mm_s": speed}, machine=machine, dots={"method": "threshold"}
+    )
+    black = pipeline_of(np.zeros((60, 60), np.uint8))
+    assert black.estimate(spec).seconds / 60 == pytest.approx(minutes, rel=0.05)
