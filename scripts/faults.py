@@ -10,11 +10,13 @@ uninterrupted burn. ``N=200`` chooses how often each.
 import json
 import os
 import random
+import resource
 import signal
 import subprocess
 import sys
 import tempfile
 import time
+import warnings
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -27,6 +29,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tests"))
 from standins.controller import Machine, Settings
 from standins.controller.server import StandIn
 from standins.controller.trouble import Trouble
+from support.hostile import read, sound, spoiled
 from support.ports import rows
 from workshop.controller import client
 from workshop.controller.errors import LinkError
@@ -35,6 +38,7 @@ from workshop.controller.program import Program, RowTable
 from workshop.controller.streaming import Streaming
 from workshop.controller.transcript import Transcript
 
+_LATE_S = 5
 ROWS, DOTS, OVERLAP = 60, 60, 1
 CELL, SHAPE = (0.1, 0.1), (ROWS + 2, DOTS + 4)
 MOTION = {"acceleration": 3000.0, "rapid": 200.0}
@@ -301,12 +305,44 @@ def throughput() -> str:
     return f"lines handed over through a buffer of 128 bytes: {rate:,.0f} a second"
 
 
+def hostile(count: int) -> tuple[str, int]:
+    """Return what became of spoiled files, and how many were neither read nor refused."""
+    warnings.simplefilter("ignore")
+    files, caught, worst = sound(), [], 0.0
+    each = max(count // len(files), 1)
+
+    def late(*_: object) -> None:
+        raise TimeoutError
+
+    signal.signal(signal.SIGALRM, late)
+    with tempfile.TemporaryDirectory() as folder:
+        for kind, data in files.items():
+            for seed in range(each):
+                begun = time.monotonic()
+                signal.alarm(_LATE_S)
+                try:
+                    read(kind, spoiled(data, seed), Path(folder))
+                except Exception as error:  # noqa: BLE001 (that there is none is measured)
+                    caught.append(f"{kind} {seed}: {type(error).__name__} {error}")
+                finally:
+                    signal.alarm(0)
+                worst = max(worst, time.monotonic() - begun)
+    mib = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    line = (
+        f"{each * len(files)} spoiled files of {len(files)} kinds: {len(caught)} neither "
+        f"read nor refused, the slowest {worst:.2f} s, {mib:.0f} MiB at most"
+    )
+    return "\n".join([line, *caught[:20]]), len(caught)
+
+
 def main() -> int:
     """Print the figures; return 1 where a beam stayed on or a log was wrong."""
+    said, uncaught = hostile(int(os.environ.get("FILES", "10000")))
+    print(said, flush=True)
     print(throughput(), flush=True)
     print(stop_latency(int(os.environ.get("STOPS", "100"))), flush=True)
     count = int(os.environ.get("N", "200"))
-    chance, plan, bad = random.Random(7), planned(), 0  # noqa: S311 (no secret)
+    chance, plan, bad = random.Random(7), planned(), uncaught  # noqa: S311 (no secret)
     print(f"{ROWS} rows of {DOTS} dots, 16 blocks, 128 bytes, pace 1; M4", flush=True)
     for name, (breaks, notices) in KINDS.items():
         figures = Figures()

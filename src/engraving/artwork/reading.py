@@ -1,7 +1,9 @@
 """Open a picture file, hold it against limits, and say what was found."""
 
 import io
+import struct
 import warnings
+import zlib
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -158,6 +160,13 @@ def _taken_for(odds: float) -> str:
     return f"Taken for {what}, {100 * max(odds, 1 - odds):.0f} % sure."
 
 
+DECODER_FAULTS = (
+    OSError, SyntaxError, ValueError, EOFError, MemoryError, TypeError, RuntimeError,
+    AttributeError, LookupError, ArithmeticError, AssertionError, struct.error, zlib.error,
+)  # fmt: skip
+"""All that decoders were seen to raise for files whose bytes are not what they say."""
+
+
 def read_artwork(
     source: Path | bytes | BinaryIO, page: int = 0, *, colour: bool = False
 ) -> Artwork:
@@ -195,7 +204,7 @@ def open_picture(source: Path | bytes | BinaryIO, page: int = 0) -> Opened:
                 "This file is not a picture that can be read; use "
                 "PNG, JPEG, TIFF, BMP, WebP, GIF or HEIC."
             ) from None
-        except (OSError, SyntaxError, ValueError, EOFError, MemoryError) as error:
+        except DECODER_FAULTS as error:
             raise ArtworkError(
                 "The picture is damaged or cut short "
                 f"({str(error).rstrip('.') or 'no more data'}); export it again."

@@ -28,6 +28,8 @@ _MM = {
     15: 1e4, 16: 1e5, 21: _FOOT, 22: _FOOT / 12, 23: _FOOT * 3, 24: _FOOT * 5280,
 }  # fmt: skip
 """mm in each unit of $INSUNITS (DXF reference); 21 to 24 are those of the US survey."""
+MOST_COPIED = 10_000
+"""Parts that come from blocks: blocks of blocks grow without end in a small file."""
 _FAULTS = (
     DXFError, ValueError, TypeError, KeyError, IndexError, AttributeError, ArithmeticError,
     RecursionError, AssertionError,
@@ -65,13 +67,19 @@ def _paths(drawing: Drawing, left_out: Counter[str]) -> Iterator[DrawnPath]:
     mm = _MM.get(int(drawing.units or 0))
     if mm is None:
         raise ArtworkError("The drawing's unit of length is not known; save it in mm.")
-    number = 0
+    number = copied = 0
     for top in drawing.modelspace():
         hidden = _why_hidden(drawing, top)
         if hidden:
             left_out[hidden] += 1
             continue
         for entity in disassemble.recursive_decompose([top]):
+            copied += top.dxftype() == "INSERT"
+            if copied > MOST_COPIED:
+                raise ArtworkError(
+                    "The drawing repeats its blocks so often that it has more than "
+                    f"{MOST_COPIED} parts; leave some out, or draw them once."
+                )
             hidden = _why_hidden(drawing, entity)
             kind = entity.dxftype()
             if hidden or kind not in _KINDS:

@@ -49,11 +49,12 @@ class JobFacts:
 
 @dataclass(frozen=True)
 class Standing:
-    """A machine in the list of all."""
+    """A machine in the list of all; `busy_for` is who has the stand-in it shares."""
 
     machine: Machine
     run: Run | None
     simulated: bool
+    busy_for: str
 
 
 @dataclass(frozen=True)
@@ -124,11 +125,17 @@ def path_of(run: Run, wanted: dict[str, str]) -> Picture:
 
 def standings() -> list[Standing]:
     """Return all machines and what burns on each."""
-    active = {run.address: run for run in Run.objects.active().select_related("job")}
-    return [
-        Standing(one, active.get(address_of(one)), witness_of(address_of(one)) is not None)
-        for one in Machine.objects.all()
-    ]
+    active = {
+        run.address: run for run in Run.objects.active().select_related("job", "machine")
+    }
+    return [_standing(one, active.get(address_of(one))) for one in Machine.objects.all()]
+
+
+def _standing(machine: Machine, run: Run | None) -> Standing:
+    simulated = witness_of(address_of(machine)) is not None
+    if run is None or run.machine_id == machine.pk:
+        return Standing(machine, run, simulated, "")
+    return Standing(machine, None, simulated, str(run.machine or "another machine"))
 
 
 def nine_points(part: MachinePart) -> list[Point]:
