@@ -272,6 +272,12 @@ class _Answering:
 
     def __init__(self) -> None:
         self._owed = self._asked = 0
+        self._ready, end = os.pipe()
+        os.write(end, b".")
+
+    def fileno(self) -> int:
+        """Return a handle that is always ready."""
+        return self._ready
 
     def write(self, data: bytes) -> None:
         """Owe an answer for each line."""

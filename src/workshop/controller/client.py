@@ -31,7 +31,8 @@ def ask(folder: Path, do: str, **words: Any) -> Any:
     """
     try:
         told = json.loads((folder / ADDRESS_FILE).read_text())
-        address, key = tuple(told["address"]), bytes.fromhex(told["key"])
+        address, key = told["address"], bytes.fromhex(told["key"])
+        address = address if isinstance(address, str) else tuple(address)
         with Client(address, authkey=key) as connection:
             connection.send_bytes(json.dumps({"do": do, **words}).encode())
             answer = json.loads(connection.recv_bytes(2**26))

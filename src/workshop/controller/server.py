@@ -10,6 +10,7 @@ import hashlib
 import json
 import os
 import secrets
+import socket
 import threading
 from collections.abc import Callable, Mapping
 from contextlib import suppress
@@ -47,7 +48,9 @@ class LinkServer:
         self._key = secrets.token_bytes(32)
         folder.mkdir(parents=True, exist_ok=True)
         self._owned = self._lock("process")
-        self._listener = Listener(("127.0.0.1", 0), authkey=self._key)
+        # Over loopback TCP the handshake's small messages wait 40 ms for one another.
+        family = "AF_UNIX" if hasattr(socket, "AF_UNIX") else "AF_INET"
+        self._listener = Listener(family=family, authkey=self._key)
         self._publish()
         self._closing = False
 
@@ -57,8 +60,7 @@ class LinkServer:
         fresh = path.with_suffix(".new")
         handle = os.open(fresh, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
         with os.fdopen(handle, "w") as stream:
-            address = self._listener.address
-            json.dump({"address": list(address), "key": self._key.hex()}, stream)
+            json.dump({"address": self._listener.address, "key": self._key.hex()}, stream)
         fresh.replace(path)
 
     def _lock(self, name: str) -> IO[str]:

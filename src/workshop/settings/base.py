@@ -109,6 +109,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "workshop.shell.middleware.OperatorUnits",
+    "workshop.shell.middleware.Trouble",
 ]
 if REQUIRE_LOGIN:
     MIDDLEWARE.append("django.contrib.auth.middleware.LoginRequiredMiddleware")
@@ -157,7 +158,7 @@ DATABASES = {
         "NAME": VAR / "workshop.sqlite3",
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
-            "timeout": 20,
+            "timeout": 5,
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
         },
     }

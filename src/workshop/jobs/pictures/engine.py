@@ -3,12 +3,14 @@
 import io
 import threading
 from functools import cache
+from pathlib import Path
 
 import numpy as np
 from django.conf import settings
 
 from engraving.artwork import Artwork, InMemorySource, Source
 from engraving.dots import METHODS
+from engraving.errors import ArtworkError
 from engraving.jobspec import ArtworkPart, DotsPart, JobSpec, Scan, SizePart, TonePart
 from engraving.pipeline import Pipeline, StageCache
 from engraving.proof import Window, shown_marks
@@ -26,12 +28,21 @@ def stage_cache() -> StageCache:
     return StageCache(settings.PICTURE_CACHE_BYTES)
 
 
+def _kept(part: ArtworkPart) -> Path:
+    """Return where a job's picture is kept."""
+    path = artwork_path(part.sha256)
+    if not path.is_file():
+        raise ArtworkError(
+            "The picture of this job is missing from the program's folder; put the file "
+            "back from a copy, or give the job its picture again."
+        )
+    return path
+
+
 @cache
 def pipeline() -> Pipeline:
     """Return the pipeline that reads from the artwork store."""
-    return Pipeline(
-        Source(lambda part: artwork_path(part.sha256), read_font), stage_cache()
-    )
+    return Pipeline(Source(_kept, read_font), stage_cache())
 
 
 def is_warm() -> bool:

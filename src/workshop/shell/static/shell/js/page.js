@@ -82,8 +82,8 @@ document.addEventListener('click', (event) => {
 
 document.addEventListener('htmx:responseError', (event) => {
   const { xhr, elt } = event.detail;
-  const refused = xhr.status === 403 && xhr.getResponseHeader('Content-Type')?.startsWith('text/plain');
-  if (xhr.status === 422 || refused) refuse(elt, xhr.responseText);
+  const inWords = xhr.getResponseHeader('Content-Type')?.startsWith('text/plain');
+  if (xhr.status === 422 || inWords) refuse(elt, xhr.responseText);
   else say('That did not work; nothing was changed. Try again.', { stays: true });
 });
 document.addEventListener('htmx:sendError', (event) => {
