@@ -33,6 +33,7 @@ SAID = (
 
 
 def _dxf():
+    ezdxf.options.write_fixed_meta_data_for_testing = True  # the same bytes each time
     drawing = ezdxf.new("R2000")
     drawing.blocks.new("B").add_circle((1, 1), 2)
     space = drawing.modelspace()
@@ -56,8 +57,9 @@ def _picture(kind, mode="L", **options):
 def _job_zip():
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as out:
-        out.writestr("job.json", JobSpec().model_dump_json())
-        out.writestr("artwork.png", _picture("PNG"))
+        # Of a fixed day, so that the bytes are the same each time.
+        out.writestr(zipfile.ZipInfo("job.json"), JobSpec().model_dump_json())
+        out.writestr(zipfile.ZipInfo("artwork.png"), _picture("PNG"))
     return stream.getvalue()
 
 

@@ -32,7 +32,7 @@ MOST_COPIED = 10_000
 """Parts that come from blocks: blocks of blocks grow without end in a small file."""
 _FAULTS = (
     DXFError, ValueError, TypeError, KeyError, IndexError, AttributeError, ArithmeticError,
-    RecursionError, AssertionError,
+    RecursionError, AssertionError, StopIteration, EOFError,
 )  # fmt: skip
 
 
