@@ -39,7 +39,7 @@ from workshop.controller.streaming import Streaming
 from workshop.controller.transcript import Transcript
 
 _LATE_S = 5
-ROWS, DOTS, OVERLAP = 60, 60, 1
+ROWS, DOTS, OVERLAP = 24, 60, 1
 CELL, SHAPE = (0.1, 0.1), (ROWS + 2, DOTS + 4)
 MOTION = {"acceleration": 3000.0, "rapid": 200.0}
 
@@ -357,7 +357,7 @@ def main() -> int:
             shop = Shop(Path(folder), notices_cut=notices)
             times = count if "killed" in name else max(count // 10, 3)
             for _ in range(times):
-                once(shop, plan, figures, breaks, chance.uniform(0.05, 3.0))
+                once(shop, plan, figures, breaks, chance.uniform(0.02, 1.8))
             shop.close()
         print(figures.line(name), flush=True)
         bad += figures.left_on + figures.wrong_log + figures.unequal + figures.unfinished
