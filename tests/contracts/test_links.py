@@ -265,6 +265,29 @@ def test_one_program_at_a_time(bench):
         at.start(name="8")
 
 
+def test_a_file_that_is_gone_is_told(bench):
+    at = bench()
+    at.path.unlink()
+    with pytest.raises(LinkError, match="could not do this"):
+        at.start()
+    assert not at.session.snapshot()["busy"]
+
+
+def test_a_fault_of_the_link_itself_puts_the_beam_out(bench, monkeypatch):
+    at = bench()
+    at.start()
+    until(lambda: at.session.snapshot()["program"]["lines"] > 60)
+    monkeypatch.setattr("workshop.controller.streaming.Streaming.follow", lambda *_: 1 / 0)
+    told = at.ended()
+    assert "The link has a fault" in told["fault"]
+    assert at.port.closed
+    in_good_order(at)
+    monkeypatch.undo()
+    at.port.closed = False
+    at.start(name="8")
+    assert at.ended()["state"] == "done"
+
+
 def test_trims_are_logged(bench):
     at = bench()
     at.start(kind="burn", again=True)

@@ -94,7 +94,9 @@ def workshop(folder, *, pace=0, two=False):
         (controller, witness), second = standin(), standin() if two else None
         ports = {"CONTROLLER_PORT": controller, "WITNESS_PORT": witness}
         ports["MORE_STANDINS"] = ":".join(second or ())
-        (Path(folder) / "ports.json").write_text(json.dumps([[controller, witness], second]))
+        (Path(folder) / "ports.json").write_text(
+            json.dumps([[controller, witness], second])
+        )
         serve = [sys.executable, "-m", "workshop.serve"]
         said = first_line(start(serve, PORT="0", **ports))
         drain(start([*MANAGE, "run_huey", "--quiet"], **ports))

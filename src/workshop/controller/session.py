@@ -4,6 +4,7 @@ Whatever ends a program other than well (a line refused, an alarm, silence, a st
 it in one way: hold, wait for rest, reset. So nothing that is buffered burns on.
 """
 
+import logging
 import re
 import threading
 import time
@@ -38,6 +39,7 @@ _KEPT_S = 0.6
 _MESSAGE = re.compile(r"\[MSG:(.{1,200})\]", re.IGNORECASE)
 
 Opener = Callable[[], Port]
+_log = logging.getLogger(__name__)
 
 
 @dataclass
@@ -425,6 +427,9 @@ class Session:
                 self._turn(self._link)
             except LinkError as error:
                 self._let_go(str(error))
+            except Exception as error:  # noqa: BLE001 (whatever it is, the beam goes out)
+                _log.exception("the session of %s failed", self.address)
+                self._let_go(f"The link has a fault ({error}); the machine was stopped.")
         self._leave()
 
     def _take_orders(self, *, wait: bool) -> None:
@@ -437,6 +442,9 @@ class Session:
                     order.fault = error
                     if self._link is not None and not error.refused:
                         self._message(str(error))
+                except Exception as error:  # noqa: BLE001 (who asked is told)
+                    _log.exception("an order to %s failed", self.address)
+                    order.fault = LinkError(f"The link could not do this ({error}).")
                 finally:
                     order.done.set()
                 wait = False
