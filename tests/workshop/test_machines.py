@@ -8,7 +8,7 @@ from support.pages import read
 from support.ports import until
 from workshop.bench.models import Run
 from workshop.bench.runs.follow import follow, follow_to_the_end, prepare
-from workshop.bench.runs.start import CannotBurnError, start_run, stop_run
+from workshop.bench.runs.start import CannotBurnError, queue_run, start_run, stop_run
 from workshop.bench.where import address_of, link_to
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.ticket.lifecycle import sign_off
@@ -182,6 +182,31 @@ def slow(advance):
         return advance(self, min(seconds, 0.05), patience_s)
 
     return step
+
+
+def test_what_comes_next_waits_for_its_hands(client, on_machine, act):
+    where = f"/bench/machines/{on_machine.machine.pk}/"
+    assert on_machine("queue") == {"said": ""}
+    assert on_machine("queue") == {"said": ""}
+    first, second = Run.objects.order_by("pk")
+    assert "Burn the next" in read(client.get(where))
+    assert not Run.objects.active().exists()
+    on_machine("take-off", run=first.pk)
+    assert "not in the queue" in on_machine("next", run=first.pk)["fault"]
+    assert on_machine("next", run=second.pk) == {"said": ""}
+    second.refresh_from_db()
+    assert (second.state, second.dots_wrong) == ("done", 0)
+    assert "not in the queue" in on_machine("next", run=second.pk)["fault"]
+    on_machine("queue")
+    act("burn", power="56")
+    last = Run.objects.get(state="queued")
+    assert "changed since" in on_machine("next", run=last.pk)["fault"]
+
+
+def test_the_next_waits_until_the_machine_is_free(on_machine):
+    queued = queue_run(on_machine.job)
+    start_run(on_machine.job)
+    assert "busy with another burn" in on_machine("next", run=queued.pk)["fault"]
 
 
 def test_a_changed_job_is_not_gone_on_with(on_machine, act):

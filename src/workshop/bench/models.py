@@ -22,8 +22,8 @@ class RunQuerySet(models.QuerySet["Run"]):
         return self.filter(state="queued", address=address).order_by("pk")
 
     def latest_of(self, job: Job) -> "Run | None":
-        """The newest burn of a job."""
-        return self.filter(job=job).order_by("-pk").first()
+        """The newest burn of a job; one that only comes next is none yet."""
+        return self.filter(job=job).exclude(state="queued").order_by("-pk").first()
 
 
 class Run(models.Model):

@@ -25,6 +25,7 @@ from workshop.controller.program import Program, RowTable
 from workshop.controller.session import FAINT_S, Session
 
 ADDRESS_FILE = "link.json"
+_BACKLOG = 64
 _Words = Mapping[str, Any]
 
 
@@ -50,7 +51,7 @@ class LinkServer:
         self._owned = self._lock("process")
         # Over loopback TCP the handshake's small messages wait 40 ms for one another.
         family = "AF_UNIX" if hasattr(socket, "AF_UNIX") else "AF_INET"
-        self._listener = Listener(family=family, authkey=self._key)
+        self._listener = Listener(family=family, backlog=_BACKLOG, authkey=self._key)
         self._publish()
         self._closing = False
 

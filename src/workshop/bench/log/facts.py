@@ -20,6 +20,7 @@ class Row:
 
 def log() -> list[Row]:
     """Return the burns of the log, newest first."""
-    runs = Run.objects.select_related("job__recipe").order_by("-pk")[:_LOGGED]
+    runs = Run.objects.exclude(state="queued").select_related("job__recipe").order_by("-pk")
+    runs = runs[:_LOGGED]
     specs = [(run, JobSpec.model_validate(run.spec)) for run in runs]
     return [Row(run, spec, recipe_name(spec, run.job.number)) for run, spec in specs]

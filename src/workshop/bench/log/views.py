@@ -18,7 +18,12 @@ def now(request: HttpRequest) -> HttpResponse:
     related = ("machine", "job__machine", "job__substrate", "job__head")
     runs = list(Run.objects.active().select_related(*related))
     last = (
-        None if runs else Run.objects.select_related("job__machine").order_by("-pk").first()
+        None
+        if runs
+        else Run.objects.exclude(state="queued")
+        .select_related("job__machine")
+        .order_by("-pk")
+        .first()
     )
     shown = [(one, windows.view_keys(shown_spec(one.job))["proof"]) for one in runs]
     return render(request, "bench/_partials/now.html", {"runs": shown, "last": last})

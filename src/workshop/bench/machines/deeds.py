@@ -12,7 +12,7 @@ from engraving.place import anchor_point, burned_box, frame_of
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
 from workshop.bench.runs import tasks
-from workshop.bench.runs.start import CannotBurnError, start_run
+from workshop.bench.runs.start import CannotBurnError, begin_queued, queue_run, start_run
 from workshop.bench.where import address_of, link_to
 from workshop.controller.errors import LinkError
 from workshop.jobs.models import Job
@@ -180,6 +180,36 @@ def burn(machine: Machine, words: Words) -> str:
     return ""
 
 
+def queue(machine: Machine, words: Words) -> str:
+    """Let a job come next."""
+    queue_run(_job(machine, words))
+    return ""
+
+
+def _queued(machine: Machine, words: Words) -> Run:
+    run = Run.objects.queued_at(address_of(machine)).filter(
+        pk=whole(words.get("run", "")) or 0
+    )
+    found = run.select_related("job").first()
+    if found is None:
+        raise CannotBurnError("It is not in the queue any more.")
+    return found
+
+
+def take_off(machine: Machine, words: Words) -> str:
+    """Take a job off the queue."""
+    _queued(machine, words).delete()
+    return ""
+
+
+def burn_next(machine: Machine, words: Words) -> str:
+    """Burn what comes next: its blank is clamped, its list ticked."""
+    run = _queued(machine, words)
+    begin_queued(run)
+    tasks.burn(run.pk)
+    return ""
+
+
 def continue_burn(machine: Machine, words: Words) -> str:
     """Go on with a burn that was broken off, some rows before where it ended."""
     run = Run.objects.filter(pk=whole(words.get("run", "")) or 0).first()
@@ -227,6 +257,9 @@ DEEDS: dict[str, Callable[[Machine, Words], str]] = {
     "walk": walk_round,
     "dry": dry_run,
     "burn": burn,
+    "queue": queue,
+    "take-off": take_off,
+    "next": burn_next,
     "continue": continue_burn,
 }
 

@@ -71,6 +71,7 @@ class Page:
     corners: list[Point]
     points: list[Point]
     bed: str
+    queue: list[Run]
     broken_off: Run | None
     again_from: int
     steps: list[tuple[float, str]]
@@ -99,6 +100,7 @@ def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[st
         corners=nine_points(part),
         points=[Point(name, x, y) for name, x, y in part.points],
         bed=_bed_facts(part),
+        queue=list(Run.objects.queued_at(address_of(machine)).select_related("job")),
         broken_off=broken_off,
         again_from=_again_from(broken_off) if broken_off else 0,
         steps=_steps(inches=inches),

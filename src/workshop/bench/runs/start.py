@@ -54,6 +54,49 @@ def start_run(job: Job, after: int = 0) -> Run:
         raise CannotBurnError(BUSY) from None
 
 
+def queue_run(job: Job) -> Run:
+    """Let a job come next on its machine; what is burned is fixed now.
+
+    Raises
+    ------
+    CannotBurnError
+        As `start_run`, but for a machine that is busy.
+    """
+    if why := held_back(job):
+        raise CannotBurnError(why)
+    return Run.objects.create(
+        job=job,
+        machine=job.machine,
+        address=address_of(job.machine),
+        spec=job.spec_data,
+        planned_s=pipeline().estimate(spec_of(job)).seconds,
+        state="queued",
+    )
+
+
+def begin_queued(run: Run) -> None:
+    """Let the piece that comes next be burned.
+
+    Raises
+    ------
+    CannotBurnError
+        When it is not in the queue any more, the job was changed since, or the machine
+        is busy.
+    """
+    if run.job.spec_data != run.spec:
+        raise CannotBurnError("The job was changed since; take it off and add it anew.")
+    if why := held_back(run.job):
+        raise CannotBurnError(why)
+    queued = Run.objects.filter(pk=run.pk, state="queued")
+    try:
+        with transaction.atomic():
+            begun = queued.update(state="waiting")
+    except IntegrityError:
+        raise CannotBurnError(BUSY) from None
+    if not begun:
+        raise CannotBurnError("It is not in the queue any more.")
+
+
 def held_back(job: Job) -> str:
     """Return what keeps a job from being burned as it stands, empty where nothing does."""
     try:
