@@ -15,7 +15,7 @@ from standins.controller.machine import Settings
 from standins.controller.trouble import Trouble
 from standins.controller.witness import WitnessHandler
 
-_BREATH_S = 0.005
+_BREATH_S, _REST_S = 0.005, 0.02
 PATIENCE_S = 0.15
 """A pause between lines that ends what comes in: the head stops where it ends."""
 _AT_ONCE_S = 60.0
@@ -168,7 +168,9 @@ class Controller:
                     self.device.machine.stand(owed)
                     owed = 0.0
                 self._send()
-            if self.pace or not taken:
+            if not taken:
+                time.sleep(_REST_S)
+            elif self.pace:
                 time.sleep(_BREATH_S)
 
 

@@ -33,7 +33,7 @@ ANSWER_S = 3.0
 _ASK_AGAIN_S = 0.5
 _SETTLES_S = 5.0
 _READ = 4096
-_MOMENT_S = 0.01
+_MOMENT_S, _CALM_S = 0.01, 0.03
 _LONGEST = 4096
 _STALLED_S = 1.0
 _GREETS_S = 1.0
@@ -135,7 +135,7 @@ class Link:
             When the port is gone, or nothing was heard for too long.
         """
         try:
-            wait_for(self._port, _MOMENT_S)
+            wait_for(self._port, _MOMENT_S if self._under_way else _CALM_S)
             data = self._port.read(_READ)
         except (serial.SerialException, OSError):
             raise LinkError(_LOST) from None
