@@ -135,7 +135,7 @@ def test_the_keyboard_reaches_everything(page):
     page.set_viewport_size({"width": 1280, "height": 800})
     ready(page, "/jobs/405/tone/")
     seen = []
-    for _ in range(60):
+    for _ in range(66):
         page.keyboard.press("Tab")
         seen.append(
             page.evaluate("document.activeElement.id || document.activeElement.className")
