@@ -6,7 +6,7 @@ another machine, at rest, a fresh blank on its bed; what its owner has to find o
 ``{"rotary": [mm of Y, mm of A]}`` fits a rotary and leaves the piece where it is.
 ``{"photo": {…}}`` and ``{"bed": {…}}`` are answered with a PNG that the stand-in camera
 took, of a card and of the whole bed; see `pictures`. ``{"trouble": {…}}`` lets something
-go wrong; see `trouble`.
+go wrong; see `trouble`. ``{"pace": …}`` lets its clock run so much faster from now on.
 """
 
 import contextlib
@@ -50,6 +50,10 @@ def _answer(controller: "Controller", question: dict[str, Any]) -> _Answer:
         with controller.lock:
             device.machine.fit_rotary(y_factor, a_factor)
         return {"rotary": [y_factor, a_factor]}, b""
+    if "pace" in question:
+        with controller.lock:
+            controller.pace = device.pace = min(max(float(question["pace"]), 0.1), 1000.0)
+        return {"pace": controller.pace}, b""
     if "trouble" in question:
         controller.trouble_with(Trouble.wanted(question["trouble"]))
         return {"trouble": question["trouble"]}, b""
