@@ -25,7 +25,7 @@ def shop(tmp_path_factory):
     folder = shutil.copytree(
         made_once(shared / "demo", fill), tmp_path_factory.mktemp("shop") / "var"
     )
-    with workshop(folder, pace=PACE, two=True) as address:
+    with workshop(folder, pace=PACE, two=True, blocks=16) as address:
         yield address, folder
 
 

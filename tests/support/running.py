@@ -55,7 +55,7 @@ def fill(folder, *, demo=True):
 
 
 @contextmanager
-def workshop(folder, *, pace=0, two=False):
+def workshop(folder, *, pace=0, two=False, blocks=2048):
     """Run web server, worker and stand-in controller on a filled folder; yields the address.
 
     Ports are those the processes say they got.
@@ -86,7 +86,7 @@ def workshop(folder, *, pace=0, two=False):
         # On a busy machine the next line may be late; that is no end of the program.
         command = [
             sys.executable, "-m", "standins.controller", "--pace", str(pace), "--port", "0",
-            "--witness-port", "0", "--patience", "2",
+            "--witness-port", "0", "--patience", "2", "--blocks", str(blocks),
         ]  # fmt: skip
         return first_line(start(command)).split()[1:]
 

@@ -28,6 +28,7 @@ def main() -> None:
     parser.add_argument(
         "--patience", type=float, default=PATIENCE_S, help="s to wait for the next line"
     )
+    parser.add_argument("--blocks", type=int, default=2048, help="planned ahead")
     parser.add_argument("--accel", type=float, default=3000.0, help="mm/s²")
     parser.add_argument("--rapid", type=float, default=300.0, help="mm/s")
     parser.add_argument("--s-max", type=float, default=1000.0)
@@ -38,6 +39,7 @@ def main() -> None:
         options.accel,
         options.rapid,
         options.s_max,
+        look_ahead=options.blocks,
         delay_ms=options.delay_ms,
         slack_mm=options.slack_mm,
     )

@@ -12,6 +12,7 @@ go wrong; see `trouble`. ``{"pace": …}`` lets its clock run so much faster fro
 import contextlib
 import json
 import socketserver
+from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
@@ -42,28 +43,11 @@ class WitnessHandler(socketserver.StreamRequestHandler):
 
 
 def _answer(controller: "Controller", question: dict[str, Any]) -> _Answer:
-    device = controller.device
-    if "become" in question:
-        return _become(controller, question["become"])
-    if "rotary" in question:
-        y_factor, a_factor = (float(value) for value in question["rotary"])
-        with controller.lock:
-            device.machine.fit_rotary(y_factor, a_factor)
-        return {"rotary": [y_factor, a_factor]}, b""
-    if "pace" in question:
-        with controller.lock:
-            controller.pace = device.pace = min(max(float(question["pace"]), 0.1), 1000.0)
-        return {"pace": controller.pace}, b""
-    if "trouble" in question:
-        controller.trouble_with(Trouble.wanted(question["trouble"]))
-        return {"trouble": question["trouble"]}, b""
-    for name, take in (("photo", card_picture), ("bed", bed_picture)):
+    for name, answer in _ANSWERS.items():
         if name in question:
-            picture = take(device.machine, question[name])
-            return {"type": "image/png", "bytes": len(picture)}, picture
-    if "map" in question:
-        return _map(controller, question["map"])
+            return answer(controller, question[name])
     with controller.lock:
+        device = controller.device
         machine = device.machine
         return {
             "clock_s": machine.clock_s,
@@ -74,6 +58,34 @@ def _answer(controller: "Controller", question: dict[str, Any]) -> _Answer:
             "lost": device.lost,
             "place": machine.position_mm,
         }, b""
+
+
+def _fit_rotary(controller: "Controller", wanted: Any) -> _Answer:
+    y_factor, a_factor = (float(value) for value in wanted)
+    with controller.lock:
+        controller.device.machine.fit_rotary(y_factor, a_factor)
+    return {"rotary": [y_factor, a_factor]}, b""
+
+
+def _run_at(controller: "Controller", wanted: Any) -> _Answer:
+    with controller.lock:
+        controller.pace = controller.device.pace = min(max(float(wanted), 0.1), 1000.0)
+    return {"pace": controller.pace}, b""
+
+
+def _let_go_wrong(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
+    controller.trouble_with(Trouble.wanted(wanted))
+    return {"trouble": wanted}, b""
+
+
+def _photograph(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
+    picture = card_picture(controller.device.machine, wanted)
+    return {"type": "image/png", "bytes": len(picture)}, picture
+
+
+def _photograph_bed(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
+    picture = bed_picture(controller.device.machine, wanted)
+    return {"type": "image/png", "bytes": len(picture)}, picture
 
 
 def _become(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
@@ -114,3 +126,14 @@ def _map(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
 def _pair(place: Any) -> tuple[float, float]:
     x, y = place
     return float(x), float(y)
+
+
+_ANSWERS: dict[str, Callable[["Controller", Any], _Answer]] = {
+    "become": _become,
+    "rotary": _fit_rotary,
+    "pace": _run_at,
+    "trouble": _let_go_wrong,
+    "photo": _photograph,
+    "bed": _photograph_bed,
+    "map": _map,
+}
