@@ -105,6 +105,20 @@ def test_stop_goes_straight_to_the_machine(client, on_machine):
     assert on_machine.state()["program"]["state"] == "stopped"
 
 
+def test_stop_is_for_what_gets_ready_too(client, on_machine, standin):
+    run = start_run(on_machine.job)
+    client.post(f"/bench/machines/{on_machine.machine.pk}/stop/")
+    prepare(Run.objects.get(pk=run.pk))
+    run.refresh_from_db()
+    assert (run.state, standin.controller.device.machine.beam_s) == ("stopped", 0)
+
+
+def test_a_stop_where_nothing_is_connected_stops_nothing_later(client, on_machine):
+    client.post(f"/bench/machines/{on_machine.machine.pk}/stop/")
+    assert on_machine("burn") == {"said": ""}
+    assert Run.objects.get().state == "done"
+
+
 def test_the_machine_is_asked_and_the_shelf_learns(client, on_machine):
     where = f"/bench/machines/{on_machine.machine.pk}/ask/"
     page = read(client.get(where))

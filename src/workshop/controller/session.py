@@ -126,8 +126,9 @@ class Session:
         """
         if name:
             self._refused_names.add(name)
-        self._stop_wanted, self._stop_hard = True, self._stop_hard or hard
         if (link := self._link) is not None:
+            # Without a port nothing moves, and what comes later was not meant.
+            self._stop_wanted, self._stop_hard = True, self._stop_hard or hard
             with suppress(LinkError):
                 link.now(protocol.HOLD)
                 if hard:

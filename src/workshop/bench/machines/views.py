@@ -12,8 +12,8 @@ from workshop.bench.machines.state import TooManyError, shown
 from workshop.bench.machines.state import events as told
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
-from workshop.bench.runs.start import CannotBurnError
-from workshop.bench.where import link_to
+from workshop.bench.runs.start import CannotBurnError, stop_run
+from workshop.bench.where import address_of, link_to
 from workshop.controller.errors import LinkError
 from workshop.jobs.models import Job
 from workshop.shelf.models import Machine
@@ -56,10 +56,14 @@ def events(request: HttpRequest, pk: int) -> StreamingHttpResponse | HttpRespons
 def stop(request: HttpRequest, pk: int) -> JsonResponse:
     """Stop whatever a machine does, before anything else."""
     machine = get_object_or_404(Machine, pk=pk)
+    hard = request.POST.get("hard") == "1"
     try:
-        link_to(machine, "stop", hard=request.POST.get("hard") == "1")
+        link_to(machine, "stop", hard=hard)
     except LinkError as error:
         return JsonResponse({"fault": str(error)}, status=422)
+    # One that is still getting ready may not begin afterwards.
+    for run in Run.objects.active().filter(address=address_of(machine)):
+        stop_run(run, hard=hard)
     return JsonResponse({"said": ""})
 
 
