@@ -7,9 +7,17 @@ import pytest
 from support.pages import read
 from support.ports import until
 from workshop.bench.models import Run
-from workshop.bench.runs.follow import follow, follow_to_the_end, prepare
+from workshop.bench.runs.files import folder_of
+from workshop.bench.runs.follow import (
+    follow,
+    follow_to_the_end,
+    give_up_left_over,
+    prepare,
+)
 from workshop.bench.runs.start import CannotBurnError, queue_run, start_run, stop_run
 from workshop.bench.where import address_of, link_to
+from workshop.bench.where import link as link_at
+from workshop.controller.errors import LinkError
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.ticket.lifecycle import sign_off
 from workshop.shelf.models import Machine
@@ -234,7 +242,7 @@ def test_a_changed_job_is_not_gone_on_with(on_machine, act):
 def test_a_burn_whose_link_died_is_closed_by_its_journal(on_machine, standin, link):
     run = start_run(on_machine.job)
     run.note(state="running")
-    journal = run_folder(run) / "job.journal"
+    journal = folder_of(run) / "job.journal"
     line = {"state": "running", "rows": 17, "elapsed_s": 3.0, "remaining_s": 9.0, "trims": [],
             "fault": ""}  # fmt: skip
     journal.write_text(json.dumps(line) + "\n" + '{"half a li')
@@ -243,10 +251,63 @@ def test_a_burn_whose_link_died_is_closed_by_its_journal(on_machine, standin, li
     assert "17 rows are burned" in run.error
 
 
-def run_folder(run):
-    from workshop.bench.runs.files import folder_of
+def test_who_follows_may_look_at_any_moment_of_a_start(on_machine, monkeypatch):
+    """Between any two steps of it the follower looks; nothing is taken for broken off."""
+    steps = []
 
-    return folder_of(run)
+    def follow_all():
+        steps.append(1)
+        for run in Run.objects.filter(state="running"):
+            follow(run)
+
+    def looked_at(do, **words):
+        if do == "program":
+            return link_at(do, **words)
+        follow_all()
+        answer = link_at(do, **words)
+        follow_all()
+        return answer
+
+    noted = Run.note
+
+    def note(run, **fields):
+        noted(run, **fields)
+        if fields.get("state") == "running":
+            follow_all()
+
+    monkeypatch.setattr("workshop.bench.runs.follow.link", looked_at)
+    monkeypatch.setattr(Run, "note", note)
+    run = start_run(on_machine.job)
+    prepare(run)
+    until(lambda: follow_all() or not Run.objects.active().exists())
+    run.refresh_from_db()
+    assert (run.state, run.error, run.dots_wrong) == ("done", "", 0)
+    assert len(steps) > 5
+
+
+def test_a_link_that_does_not_answer_has_not_ended(on_machine, monkeypatch):
+    run = start_run(on_machine.job)
+    prepare(run)
+    monkeypatch.setattr("workshop.bench.runs.follow.link", busy)
+    assert not follow(run)
+    monkeypatch.undo()
+    follow_to_the_end(run)
+    assert run.state == "done"
+
+
+def busy(do, **words):
+    raise LinkError("It does not answer.")
+
+
+def test_a_worker_that_ended_amid_a_start_finds_the_burn(on_machine):
+    """It reached the link, and was not noted any more."""
+    run = start_run(on_machine.job)
+    prepare(run)
+    Run.objects.filter(pk=run.pk).update(state="waiting")
+    give_up_left_over()
+    run.refresh_from_db()
+    follow_to_the_end(run)
+    assert (run.state, run.error) == ("done", "")
 
 
 def test_two_starts_at_once_are_one_burn(on_machine, monkeypatch):

@@ -48,6 +48,11 @@ def link(do: str, **words: Any) -> Any:
     return client.ask(Path(settings.LINK_FOLDER), do, **words)
 
 
+def link_lives() -> bool:
+    """Return whether there is a link process, though it may not answer just now."""
+    return client.lives(Path(settings.LINK_FOLDER))
+
+
 def link_to(machine: Machine | None, do: str, **words: Any) -> Any:
     """Ask the link process something about a machine; raises as `link`."""
     return link(do, address=address_of(machine), baud=baud_of(machine), **words)

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from workshop.controller.errors import LinkError
+from workshop.controller.ownership import PROCESS, owned
 from workshop.controller.server import ADDRESS_FILE
 
 _GONE = "The machine link is not running; start the program anew."
@@ -41,3 +42,8 @@ def ask(folder: Path, do: str, **words: Any) -> Any:
     if "fault" in answer:
         raise LinkError(answer["fault"], refused=bool(answer.get("refused")))
     return answer["ok"]
+
+
+def lives(folder: Path) -> bool:
+    """Return whether there is a link process, though it may not answer just now."""
+    return folder.exists() and owned(folder, PROCESS)

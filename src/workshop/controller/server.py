@@ -5,7 +5,6 @@ restart of the other processes stops it. Who asks must know the key that lies be
 address, in a file only this user may read.
 """
 
-import fcntl
 import hashlib
 import json
 import os
@@ -20,6 +19,7 @@ from pathlib import Path
 from typing import IO, Any
 
 from workshop.controller.errors import LinkError
+from workshop.controller.ownership import PROCESS, own
 from workshop.controller.port import known_ports, refusal
 from workshop.controller.program import Program, RowTable
 from workshop.controller.session import FAINT_S, Session
@@ -48,7 +48,7 @@ class LinkServer:
         self._gate = threading.Lock()
         self._key = secrets.token_bytes(32)
         folder.mkdir(parents=True, exist_ok=True)
-        self._owned = self._lock("process")
+        self._owned = own(folder, PROCESS)
         # Over loopback TCP the handshake's small messages wait 40 ms for one another.
         family = "AF_UNIX" if hasattr(socket, "AF_UNIX") else "AF_INET"
         self._listener = Listener(family=family, backlog=_BACKLOG, authkey=self._key)
@@ -63,22 +63,6 @@ class LinkServer:
         with os.fdopen(handle, "w") as stream:
             json.dump({"address": self._listener.address, "key": self._key.hex()}, stream)
         fresh.replace(path)
-
-    def _lock(self, name: str) -> IO[str]:
-        """Hold a lock that two processes cannot have.
-
-        Raises
-        ------
-        LinkError
-            When another has it.
-        """
-        stream = (self._folder / f"link-{name}.lock").open("w")
-        try:
-            fcntl.flock(stream, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            stream.close()
-            raise LinkError("Another link process owns this machine.") from None
-        return stream
 
     def serve(self) -> None:
         """Answer until closed."""
@@ -132,7 +116,7 @@ class LinkServer:
                 if why := refusal(address, self._allowed):
                     raise LinkError(why)
                 name = hashlib.sha256(address.encode()).hexdigest()[:16]
-                self._locks[address] = self._lock(name)
+                self._locks[address] = own(self._folder, name)
                 self._sessions[address] = Session(address, baud, allowed=self._allowed)
             return self._sessions[address]
 

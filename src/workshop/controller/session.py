@@ -48,6 +48,7 @@ class _Order:
 
     act: Callable[[], Any]
     done: threading.Event
+    given_up: bool = False
     result: Any = None
     fault: LinkError | None = None
 
@@ -109,6 +110,8 @@ class Session:
         order = _Order(act, threading.Event())
         self._orders.put(order)
         if not order.done.wait(wait_s):
+            # Nobody counts on it any more; it may not begin later, by itself.
+            order.given_up = True
             raise LinkError("The machine takes too long to answer.")
         if order.fault is not None:
             raise order.fault
@@ -437,6 +440,8 @@ class Session:
         with suppress(Empty):
             while True:
                 order = self._orders.get(timeout=0.1) if wait else self._orders.get_nowait()
+                if order.given_up:
+                    continue
                 try:
                     order.result = order.act()
                 except LinkError as error:

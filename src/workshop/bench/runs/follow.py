@@ -17,7 +17,7 @@ from workshop.bench.models import Run
 from workshop.bench.runs.compare import compare
 from workshop.bench.runs.files import program_path
 from workshop.bench.simulator_client import Witness
-from workshop.bench.where import baud_of, link, witness_of
+from workshop.bench.where import baud_of, link, link_lives, witness_of
 from workshop.controller.errors import LinkError
 from workshop.controller.program import RowTable
 from workshop.jobs.models import Job
@@ -58,8 +58,10 @@ def _prepare(run: Run) -> None:
     link("connect", **where)
     if witness is not None:
         link("settings", **where)
-    run.note(state="running", rows=len(table.lines), planned_s=planned_s)
+    run.note(rows=len(table.lines), planned_s=planned_s)
     link("start", kind="burn", name=str(run.pk), path=str(path), **where)
+    # Not before: what is said to run and is not known to the link counts as broken off.
+    run.note(state="running")
 
 
 def _lay_a_fresh_blank(witness: Witness, spec: JobSpec) -> None:
@@ -91,6 +93,8 @@ def follow(run: Run) -> bool:
     try:
         known = link("program", address=run.address, name=str(run.pk))
     except LinkError:
+        if link_lives():
+            return False  # busy for the moment, and burning on
         known = None
     known = known or _by_journal(run)
     if known is None:
@@ -185,6 +189,12 @@ def follow_to_the_end(run: Run) -> None:
 
 
 def give_up_left_over() -> None:
-    """Close burns that a worker was preparing when it ended; the others go on."""
+    """Close burns that a worker was preparing when it ended; the others go on.
+
+    One that reached the link before the worker could note it burns, and is followed.
+    """
     for run in Run.objects.filter(state="waiting"):
-        end(run, "failed", "The program restarted before this burn began.")
+        if program_path(run).with_suffix(".journal").exists():
+            run.note(state="running")
+        else:
+            end(run, "failed", "The program restarted before this burn began.")
