@@ -1,4 +1,4 @@
-"""Time along a tool path: trapezoidal speeds with full look-ahead.
+"""Time along a tool path: trapezoidal speeds, planned ahead.
 
 Model: an acceleration along X and one along Y; along a slant the one on the
 ellipse between them. Rapid moves run at the rapid speed. Rest-to-rest over x
@@ -9,6 +9,10 @@ A corner is taken as fast as an arc could be that lies at most the junction
 deviation δ beside it and touches both its sides: v² = a δ s / (1 − s), where s is
 the sine of half the angle between the sides (plain geometry of that arc, with
 v²/r = a). With δ = 0 every corner is a stop, and moves in one line, within 3°, join.
+
+A controller plans so many moves together and must be able to stop at the last of them.
+So while one is run with n more behind it, its end is at most as fast as lets the head
+stop along those: v² ≤ Σ 2·a·x over them. Many short moves hold a head back.
 """
 
 from collections.abc import Iterable, Mapping
@@ -50,6 +54,8 @@ class Estimate:
         The same for moves with the beam on.
     operation_s : mapping
         Seconds of each operation, by its place in the job's list.
+    held_back_s : float
+        How many of them would be saved by a controller that planned all moves together.
     """
 
     seconds: float = 0.0
@@ -63,6 +69,12 @@ class Estimate:
     bounds_mm: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
     burn_bounds_mm: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
     operation_s: Mapping[int, float] = field(default_factory=dict)
+    held_back_s: float = 0.0
+
+    @property
+    def burn_mm_s(self) -> float:
+        """How fast the head runs with the beam on, all in all."""
+        return self.burn_mm / self.burn_s if self.burn_s else 0.0
 
 
 class Clock:
@@ -78,6 +90,8 @@ class Clock:
         Where the head stands at first.
     junction_mm : float
         Junction deviation; 0 for a stop at every corner.
+    look_ahead : int
+        Moves that are planned together, the one under way among them; 0 for all.
     """
 
     def __init__(
@@ -86,8 +100,10 @@ class Clock:
         rapid_mm_s: float,
         start_mm: tuple[float, float] = (0.0, 0.0),
         junction_mm: float = JUNCTION_MM,
+        look_ahead: int = 0,
     ) -> None:
         self._junction = junction_mm
+        self._ahead = look_ahead
         self._accelerations = accelerations_mm_s2
         self._rapid = rapid_mm_s
         self._at = start_mm
@@ -96,6 +112,7 @@ class Clock:
         self._bounds = np.array([np.inf, np.inf, -np.inf, -np.inf])
         self._burned = self._bounds.copy()
         self._parts: dict[int, float] = {}
+        self._held_back = 0.0
 
     def add(self, moves: Moves) -> NDArray[np.float64]:
         """Add a band of moves that begins and ends at rest; return each one's seconds."""
@@ -108,7 +125,13 @@ class Clock:
         rapid = moves.feed == 0
         along = _along(x, y, self._accelerations)
         corner = (*self._accelerations, self._junction)
-        _time_moves(x, y, speed, rapid, moves.power, along, corner, self._sums, each)
+        _time_moves(
+            x, y, speed, rapid, moves.power, along, corner, self._ahead, self._sums, each
+        )
+        if self._ahead:
+            free, unused = np.zeros_like(each), np.zeros(_SUMS)
+            _time_moves(x, y, speed, rapid, moves.power, along, corner, 0, unused, free)
+            self._held_back += float(each.sum() - free.sum())
         self._at = (float(x[-1]), float(y[-1]))
         self._note_bounds(x, y, moves.power)
         if moves.rows < 0:
@@ -158,6 +181,7 @@ class Clock:
             bounds_mm=_corners(self._bounds),
             burn_bounds_mm=_corners(self._burned),
             operation_s=dict(self._parts),
+            held_back_s=self._held_back,
         )
 
 
@@ -165,7 +189,11 @@ def clock_of(spec: JobSpec) -> Clock:
     """Return a clock of a job's machine, its head at the job's zero."""
     machine = spec.machine
     return Clock(
-        machine.accelerations, machine.rapid_mm_s, job_zero(spec), machine.junction_mm
+        machine.accelerations,
+        machine.rapid_mm_s,
+        job_zero(spec),
+        machine.junction_mm,
+        machine.look_ahead,
     )
 
 
@@ -174,9 +202,12 @@ def estimate(
     accelerations_mm_s2: tuple[float, float],
     rapid_mm_s: float,
     junction_mm: float = JUNCTION_MM,
+    look_ahead: int = 0,
 ) -> Estimate:
     """Return the estimate of a whole tool path that starts at the origin."""
-    clock = Clock(accelerations_mm_s2, rapid_mm_s, junction_mm=junction_mm)
+    clock = Clock(
+        accelerations_mm_s2, rapid_mm_s, junction_mm=junction_mm, look_ahead=look_ahead
+    )
     for moves in bands:
         clock.add(moves)
     return clock.estimate()
@@ -230,7 +261,25 @@ def _corner(ux, uy, vx, vy, corner):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _time_moves(x, y, speed, rapid, power, along, corner, sums, each):  # type: ignore[no-untyped-def]
+def _hold_in_sight(x, y, along, ahead, junction):  # type: ignore[no-untyped-def]
+    """Lower junction speeds (squared) to let the head stop within the moves planned."""
+    n = along.size
+    seen, first, last = 0.0, 0, 0
+    for i in range(n):
+        # `seen` sums 2·a·x over moves first to last, the ones behind move i.
+        first = i + 1
+        while last < min(n, i + ahead):
+            long = np.sqrt((x[last + 1] - x[last]) ** 2 + (y[last + 1] - y[last]) ** 2)
+            seen += 2 * along[last] * long if last >= first else 0.0
+            last += 1
+        junction[first] = min(junction[first], seen)
+        if first < n:
+            long = np.sqrt((x[first + 1] - x[first]) ** 2 + (y[first + 1] - y[first]) ** 2)
+            seen = max(seen - 2 * along[first] * long, 0.0)
+
+
+@njit(cache=True, nogil=True)
+def _time_moves(x, y, speed, rapid, power, along, corner, ahead, sums, each):  # type: ignore[no-untyped-def]
     """Plan junction speeds (squared) backward, then add up forward."""
     n = speed.size
     junction = np.zeros(n + 1)
@@ -242,6 +291,8 @@ def _time_moves(x, y, speed, rapid, power, along, corner, sums, each):  # type: 
     for i in range(n - 1, -1, -1):
         length = np.sqrt((x[i + 1] - x[i]) ** 2 + (y[i + 1] - y[i]) ** 2)
         junction[i] = min(junction[i], junction[i + 1] + 2 * along[i] * length)
+    if ahead > 0:
+        _hold_in_sight(x, y, along, ahead, junction)
     for i in range(n):
         a = along[i]
         length = np.sqrt((x[i + 1] - x[i]) ** 2 + (y[i + 1] - y[i]) ** 2)

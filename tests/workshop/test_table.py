@@ -3,6 +3,7 @@
 import hashlib
 import io
 import json
+import re
 import zipfile
 
 import numpy as np
@@ -126,6 +127,43 @@ def test_files(client, ticket):
     sheet = read(client.get(f"/jobs/{ticket.number}/sheet/"))
     assert "Moves" in sheet
     assert client.get(f"/jobs/{ticket.number}/files/secret/").status_code == 404
+
+
+def test_files_for_a_card_are_named_cut_and_checked(client, act, ticket, shelf):
+    shelf["small"].part |= {"short_names": True, "file_ending": "nc", "file_mb": 0.1}
+    shelf["small"].save()
+    act("blank", width="60")
+    act("burn", machine=shelf["small"].pk)
+    answer = client.get(f"/jobs/{signed(client, ticket)}/files/gcode/")
+    assert answer.status_code == 200, answer.content
+    packed = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content)))
+    *names, sums = packed.namelist()
+    assert names == [f"J{ticket.number:04d}{n:02d}.NC" for n in range(1, len(names) + 1)]
+    assert len(names) > 2
+    for line in packed.read(sums).decode().splitlines():
+        told, name = line.split("  ")
+        assert told == hashlib.sha256(packed.read(name)).hexdigest()
+        assert len(packed.read(name)) <= 100_000
+
+    def checked(**contents):
+        copies = [SimpleUploadedFile(name, data) for name, data in contents.items()]
+        where = f"/jobs/{ticket.number}/files/gcode/check/"
+        answer = read(client.post(where, {"copies": copies}))
+        return " ".join(re.sub("<[^>]+>", " ", answer).split())
+
+    first, second = (packed.read(name) for name in names[:2])
+    changed_byte = first.replace(b"\nG90\n", b"\nG91\n", 1)
+    line = first[: first.index(b"\nG90\n")].count(b"\n") + 2
+    says = checked(**{names[0].lower(): first, names[1]: second[:-40], "other.nc": b"G0"})
+    assert f"{names[0].lower()} whole" in says
+    cut = second[:-40].count(b"\n") + 1
+    assert f"{names[1]} ends in line {cut}" in says
+    assert "other.nc no file of this job" in says
+    assert f"{names[2]} not chosen" in says
+    assert f"differs from line {line} on" in checked(**{names[0]: changed_byte})
+    assert "goes on after line" in checked(**{names[0]: first + b"G0X0\n"})
+    nothing = client.post(f"/jobs/{ticket.number}/files/gcode/check/")
+    assert (nothing.status_code, "Choose the files" in read(nothing)) == (422, True)
 
 
 def upload(client, *files):

@@ -6,6 +6,7 @@ from enum import StrEnum
 from typing import Any
 
 from engraving.jobspec import JobSpec
+from engraving.motion import Estimate
 from engraving.outline import FollowNotes
 from engraving.place import Box
 
@@ -111,6 +112,8 @@ class Facts:
         What following each included outline met with, by the same place.
     bytes_s : float or None
         Bytes of G-code burned a second, where most are.
+    timed : Estimate or None
+        What the tool path takes, where the controller plans only so many moves together.
     """
 
     spec: JobSpec
@@ -129,6 +132,7 @@ class Facts:
     reaches: Mapping[int, Box] | None = None
     outlines: Mapping[int, FollowNotes] | None = None
     bytes_s: float | None = None
+    timed: Estimate | None = None
 
 
 Result = Finding | Fine | None

@@ -9,14 +9,14 @@ from engraving.dots.power import FULL, power_table
 from engraving.jobspec import JobSpec
 from engraving.place import unevenness
 from engraving.recipe import row_acceleration, row_seconds
+from engraving.sending import BITS_A_BYTE
 
 _UNEVEN = 0.05
 """Rows that differ by more of their distance show as bands (common practice)."""
 _MARGIN = 1.1
 _FEW_WORDS = 64
 _ROUNDED = 0.02
-_BITS_A_BYTE = 10
-"""On a serial line: a start bit, eight of data and a stop bit."""
+_HELD_BACK = 0.01
 _NEAR = 1e-6
 
 
@@ -128,7 +128,7 @@ def link_keeps_up(facts: Facts) -> Finding | Fine | None:
     baud, needed = facts.spec.machine.link_baud, facts.bytes_s
     if not baud or needed is None:
         return None
-    most = baud / _BITS_A_BYTE
+    most = baud / BITS_A_BYTE
     figure = f"{needed / 1000:.1f} kB/s needed, {most / 1000:.1f} kB/s at {baud} baud"
     if needed <= most:
         return Fine("link_keeps_up", "Link", figure)
@@ -145,5 +145,44 @@ def link_keeps_up(facts: Facts) -> Finding | Fine | None:
             {"burn": {"speed_mm_s": float(math.floor(slower))}},
         )
         if slower >= 1 and not facts.spec.card
+        else None,
+    )
+
+
+def _seen_through(spec: JobSpec) -> float:
+    """Return the speed from which the head stops within the moves planned, dot by dot.
+
+    The one under way is among them, so v² = 2·a·(n − 1)·dot (uniform acceleration).
+    """
+    ahead = max(spec.machine.look_ahead - 1, 0)
+    return math.sqrt(2 * row_acceleration(spec) * ahead * spec.size.cell_mm[0])
+
+
+@rule()
+def enough_moves_are_planned(facts: Facts) -> Finding | Fine | None:
+    """The controller plans so many moves together that short ones hold no head back."""
+    spec, timed = facts.spec, facts.timed
+    if timed is None or not timed.seconds:
+        return None
+    steady = spec.machine.beam == "M3"
+    figure = (
+        f"{timed.held_back_s:.0f} s of {timed.seconds:.0f} s, "
+        f"{spec.machine.look_ahead} moves planned"
+    )
+    if timed.held_back_s <= _HELD_BACK * timed.seconds:
+        return Fine(
+            "enough_moves_are_planned", "Moves planned", str(spec.machine.look_ahead)
+        )
+    slower = math.floor(_seen_through(spec))
+    return Finding(
+        "enough_moves_are_planned",
+        Severity.CAUTION if steady else Severity.NOTE,
+        "burn",
+        "The controller plans too few moves together for ones so short at this speed: the "
+        "head slows amid them, "
+        + ("and burns darker there." if steady else "and the burn takes longer."),
+        figure,
+        Fix(f"Set {slower} mm/s", {"burn": {"speed_mm_s": float(slower)}})
+        if 1 <= slower < spec.burn.speed_mm_s and not spec.card
         else None,
     )

@@ -52,6 +52,19 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
     put(_footer(spec, raised=raised).encode("ascii"))
 
 
+def around(spec: JobSpec) -> int:
+    """Return how many bytes a job's file has besides its moves, at most."""
+    size = 0
+
+    def count(text: bytes) -> None:
+        nonlocal size
+        size += len(text)
+
+    put = _ended(spec, count)
+    put((_header(spec) + _footer(spec, raised=True)).encode("ascii"))
+    return size
+
+
 def _ended(spec: JobSpec, write: Put) -> Put:
     """Return what writes lines as the machine's end."""
     if spec.machine.line_end == "lf":

@@ -65,6 +65,9 @@ class MachinePart(Part):
     junction_mm: float = Field(
         0.01, ge=0, le=1, description="deviation at corners; 0: a stop at every one"
     )
+    look_ahead: int = Field(
+        0, ge=0, le=100000, description="moves planned together; 0: as many as it takes"
+    )
     lens: Name = Field("", description="the one fitted, of `lenses`")
     lenses: tuple[LensPart, ...] = Field((), max_length=MOST_LENSES)
     beam_diameter_mm: float = Field(0.0, ge=0, le=100, description="at the lens; 0 unknown")
@@ -83,6 +86,11 @@ class MachinePart(Part):
     link_baud: int = Field(0, ge=0, le=10**8, description="of a serial link; 0: none")
     inches: bool = Field(default=False, description="writes G20 and inches")
     line_end: Literal["lf", "crlf"] = "lf"
+    short_names: bool = Field(
+        default=False, description="reads names of 8 characters and an ending of 3 alone"
+    )
+    file_ending: str = Field("gcode", pattern=r"^[A-Za-z0-9]{1,8}$")
+    file_mb: float = Field(0.0, ge=0, le=100000, description="most of one file; 0: any")
     header: str = Field("", max_length=2000, description="lines before a job")
     footer: str = Field("", max_length=2000, description="lines after a job")
     air_on: str = Field("M8", max_length=80)

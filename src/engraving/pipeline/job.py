@@ -4,7 +4,8 @@ from typing import BinaryIO
 
 from engraving.check import Facts, Finding, Fine, check_job
 from engraving.dots import BitGrid
-from engraving.gcode import write_gcode
+from engraving.gcode import Part, write_gcode, write_parts
+from engraving.gcode.parts import Opener
 from engraving.jobspec import JobSpec
 from engraving.lettering import Face
 from engraving.motion import Estimate
@@ -20,6 +21,7 @@ from engraving.pipeline.starts import Starts, without_first, write_with_starts
 from engraving.place import mounted
 from engraving.proof import proof_png
 
+_MEGABYTE = 10**6
 _ANY = JobSpec()
 """For stages that read nothing of a job."""
 
@@ -59,6 +61,7 @@ class Pipeline(Stages):
     bands = of_path.bands
     estimate = of_path.estimate
     path_map = of_path.path_map
+    sent = of_path.sent
 
     proof = of_proof.proof
 
@@ -107,11 +110,33 @@ class Pipeline(Stages):
         left = without_first(self.bands(spec), after)
         return write_with_starts(spec, left, self.get(of_path.timing, spec).clock(), target)
 
+    def write_parts(
+        self, spec: JobSpec, opened: Opener, *, by_pocket: bool = False
+    ) -> list[Part]:
+        """Write the job's G-code in files as small as its machine wants them.
+
+        Parameters
+        ----------
+        spec : JobSpec
+        opened : callable
+            Gives the stream of a file by its number from 0.
+        by_pocket : bool
+            A file for each pocket of a fixture.
+
+        Raises
+        ------
+        InputError
+            As `engraving.gcode.write_parts`.
+        """
+        most = round(spec.machine.file_mb * _MEGABYTE)
+        return write_parts(
+            spec, self.bands(spec), opened, most_bytes=most, by_pocket=by_pocket
+        )
+
     def facts(self, spec: JobSpec) -> Facts:
         """Return what the check rules need to know."""
         found, dots = self.artwork(spec), self.dots(spec)
         opaque = None if found.alpha is None else float((found.alpha > 127).mean())
-        sent = spec.machine.link_baud > 0
         return Facts(
             spec,
             dots.count,
@@ -128,7 +153,8 @@ class Pipeline(Stages):
             spans=self.spans(spec),
             reaches=self.get(of_path.reaches, spec),
             outlines=self._told(spec),
-            bytes_s=self.get(of_path.most_bytes_s, spec) if sent else None,
+            bytes_s=sent.bytes_s if (sent := self.sent(spec)) else None,
+            timed=self.estimate(spec) if spec.machine.look_ahead else None,
         )
 
     def _told(self, spec: JobSpec) -> dict[int, FollowNotes]:

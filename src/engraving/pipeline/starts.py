@@ -1,7 +1,7 @@
 """Where rows and strokes begin in a file of G-code: to tell progress, to go on there."""
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import BinaryIO
 
 import numpy as np
@@ -96,15 +96,5 @@ def without_first(bands: Iterable[Moves], rows: int) -> Iterator[Moves]:
         if not left:
             yield moves
             continue
-        yield replace(_cut(moves, int(at[left])), rows=_less(moves.rows, left), waits=False)
+        yield moves.between(int(at[left]), len(moves))
         left = 0
-
-
-def _cut(moves: Moves, at: int) -> Moves:
-    return replace(
-        moves, x=moves.x[at:], y=moves.y[at:], power=moves.power[at:], feed=moves.feed[at:]
-    )
-
-
-def _less(rows: int, left: int) -> int:
-    return rows if rows < 0 else max(rows - left, 0)

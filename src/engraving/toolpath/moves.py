@@ -5,7 +5,7 @@ so that what is estimated and checked is exactly what is written, rounding
 included.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,6 +33,8 @@ class Moves:
         How many burned rows they are; -1: count by their y.
     operation : int
         Which of the job's operations they are of.
+    pocket : int
+        Which of a fixture's pieces they are of, in the order of burning.
     """
 
     x: NDArray[np.int32]
@@ -44,6 +46,7 @@ class Moves:
     waits: bool = False
     rows: int = -1
     operation: int = 0
+    pocket: int = 0
 
     def starts(self) -> NDArray[np.int64]:
         """Return which moves begin a row or a stroke: rapid, and at rest at their end.
@@ -55,6 +58,23 @@ class Moves:
         if self.rows >= 0 and len(self):
             begins[:-1] &= self.power[1:] == 0
         return np.flatnonzero(begins)
+
+    def between(self, first: int, end: int) -> "Moves":
+        """Return moves first to end - 1, which begin where a row or a stroke does."""
+        part = slice(first, end)
+        rows = self.rows
+        if rows >= 0:
+            at = self.starts()
+            rows = int(np.count_nonzero((at >= first) & (at < end)))
+        return replace(
+            self,
+            x=self.x[part],
+            y=self.y[part],
+            power=self.power[part],
+            feed=self.feed[part],
+            rows=rows,
+            waits=self.waits and first == 0,
+        )
 
     def __len__(self) -> int:
         return int(self.x.size)

@@ -150,7 +150,7 @@ class Device:
         elif text == "$I":
             blocks = self.machine.settings.look_ahead
             self._say("[VER:1.1.stand-in:]")
-            self._say(f"[OPT:V,{blocks - 1},{RECEIVES}]")
+            self._say(f"[OPT:V,{blocks},{RECEIVES}]")
         elif text == "$G":
             self._say(self._modes())
         elif text == "$#":
@@ -348,9 +348,12 @@ class Device:
         """Move for at most so many seconds of its clock; return how many it took."""
         waiting = time.monotonic() - self.last_line < patience_s
         waiting = waiting and not self.machine.words.ended and not self._jogging
-        keep = self.machine.settings.look_ahead // 2 if waiting else 0
-        taken = self.machine.run(seconds, keep=keep)
-        if taken:
+        data = self.machine.settings
+        # What may still be followed by more is run only while the plan is full behind it.
+        keep = data.look_ahead - data.between_plans if waiting else 0
+        taken = 0.0
+        while taken < seconds and (step := self.machine.run(seconds - taken, keep=keep)):
+            taken += step
             self.take_lines()
         if self._jogging and not self.machine.queued:
             self._jogging = False

@@ -21,6 +21,8 @@ from standins.controller.motion import (
 )
 from standins.controller.plan import Plan
 
+_SMALL_PLAN = 64
+
 
 @dataclass(frozen=True)
 class Settings:
@@ -49,6 +51,14 @@ class Settings:
     start: tuple[float, float] = (0.0, 0.0)
     travel: tuple[float, float] = (0.0, 0.0)
     laser: bool = True
+
+    @property
+    def between_plans(self) -> int:
+        """How many blocks are run before all in sight are planned anew.
+
+        A small plan is made anew for every block; of a large one half is run.
+        """
+        return max(self.look_ahead // 2, 1) if self.look_ahead > _SMALL_PLAN else 1
 
     @property
     def accelerations(self) -> tuple[float, float]:
@@ -203,7 +213,7 @@ class Machine:
         ready = min(len(self._queue) - keep, seen)
         waits = self._queue.waits_after(seen)
         if len(self._queue) > seen and not waits:  # more lie beyond what is in sight
-            ready = min(ready, max(seen // 2, 1))
+            ready = min(ready, self.settings.between_plans)
         exits = np.zeros(seen)
         x, y = self.position_mm
         able, junction = self.settings.accelerations, self.settings.junction

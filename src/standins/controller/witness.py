@@ -89,8 +89,10 @@ def _photograph_bed(controller: "Controller", wanted: dict[str, Any]) -> _Answer
 
 
 def _become(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
+    before = controller.device.machine.settings
     settings = replace(
-        controller.device.machine.settings,
+        before,
+        look_ahead=int(wanted.get("look_ahead", 0)) or before.look_ahead,
         acceleration=float(wanted["acceleration"]),
         acceleration_y=float(wanted.get("acceleration_y", 0)),
         rapid=float(wanted["rapid"]),

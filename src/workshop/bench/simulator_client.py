@@ -57,6 +57,7 @@ class Witness:
                     "a_factor": turned[1],
                     "start": job_zero(spec),
                     "junction": machine.junction_mm,
+                    "look_ahead": machine.look_ahead,
                     "travel": [machine.bed_width_mm, machine.bed_height_mm],
                 }
             }

@@ -16,6 +16,7 @@ from engraving.pipeline.stages.dots import burned, card
 from engraving.pipeline.stages.outline import followed, spans
 from engraving.pipeline.stages.settings import FIXTURE, cell_mm
 from engraving.place import Box, as_written, frame_of, job_zero, mounted, piece_box, pieces
+from engraving.sending import Sending
 from engraving.toolpath import (
     Moves,
     RasterPath,
@@ -32,6 +33,7 @@ _HEADS_A_BAND = 400
 _MOVES_BY = all_but(
     "machine", "name", "header", "footer", "air_on", "air_off", "points", "lenses",
     "lens", "rated_power_w", "lowest_power", "link_baud", "response_ms", "line_end", "beam",
+    "short_names", "file_ending", "file_mb",
 )  # fmt: skip
 """What of a machine decides how its head moves."""
 _LIES = ("size", "blank", "place", "mount")
@@ -182,7 +184,7 @@ def bands(asked: Asked) -> Iterator[Moves]:
     for i, piece in enumerate(pieces(spec)):
         for j, moves in enumerate(asked.of_piece(piece, piece_moves)):
             waits = spec.fixture.pause and i > 0 and j == 0
-            yield replace(moves, waits=True) if waits else moves
+            yield replace(moves, waits=waits, pocket=i)
 
 
 _ZERO = (*_WRITTEN, *FIXTURE, "lettering", "artwork")
@@ -190,16 +192,20 @@ _ZERO = (*_WRITTEN, *FIXTURE, "lettering", "artwork")
 
 @dataclass(frozen=True)
 class Timing:
-    """A machine's clock: accelerations, travel speed, corners, and where it starts."""
+    """A machine's clock: accelerations, travel speed, corners, start, moves planned."""
 
     accelerations: tuple[float, float]
     rapid_mm_s: float
     zero: tuple[float, float]
     junction_mm: float
+    look_ahead: int
 
     def clock(self) -> Clock:
         """Return the clock, not yet begun."""
-        return Clock(self.accelerations, self.rapid_mm_s, self.zero, self.junction_mm)
+        return Clock(
+            self.accelerations, self.rapid_mm_s, self.zero, self.junction_mm,
+            self.look_ahead,
+        )  # fmt: skip
 
 
 @value(reads=_ZERO)
@@ -207,7 +213,11 @@ def timing(asked: Asked) -> Timing:
     """How the machine's head moves, and where it stands at the start."""
     machine = asked.spec.machine
     return Timing(
-        machine.accelerations, machine.rapid_mm_s, job_zero(asked.spec), machine.junction_mm
+        machine.accelerations,
+        machine.rapid_mm_s,
+        job_zero(asked.spec),
+        machine.junction_mm,
+        machine.look_ahead,
     )
 
 
@@ -244,21 +254,44 @@ def path_map(asked: Asked, looked: Looked) -> PathMap:
     return found
 
 
-@stage(reads=(*_ZERO, "machine.line_end", "machine.beam"), needs=(bands, timing))
-def most_bytes_s(asked: Asked) -> float:
-    """Return how many bytes of G-code are burned a second, where most are."""
-    clock, size, most, before = asked.get(timing).clock(), 0, 0.0, 0
+@dataclass(frozen=True)
+class Sent:
+    """What a serial link makes of a job.
 
-    def put(text: bytes) -> None:
-        nonlocal size
-        size += len(text)
+    Attributes
+    ----------
+    bytes_s : float
+        Bytes of G-code that are burned a second, where most are.
+    wait_s : float
+        How long the head waits for lines, in all.
+    """
 
-    for moves in write_moves(asked.spec, asked.get(bands), put):
-        seconds = float(clock.add(moves).sum())
-        if seconds > _A_WHILE_S:
-            most = max(most, (size - before) / seconds)
-        before = size
-    return most
+    bytes_s: float
+    wait_s: float
+
+
+@stage(
+    reads=(*_ZERO, "machine.line_end", "machine.beam", "machine.link_baud"),
+    needs=(bands, timing),
+)
+def sent(asked: Asked) -> Sent | None:
+    """Return how a job's lines come over the machine's serial link; None without one."""
+    baud = asked.spec.machine.link_baud
+    if not baud:
+        return None
+    clock, most = asked.get(timing).clock(), 0.0
+    texts: list[bytes] = []
+    sending = Sending(baud, asked.spec.machine.look_ahead)
+    for moves in write_moves(asked.spec, asked.get(bands), texts.append):
+        each, text = clock.add(moves), b"".join(texts)
+        texts.clear()
+        ends = np.flatnonzero(np.frombuffer(text, np.uint8) == ord("\n")) + 1
+        # Lines before the moves, such as a wait, are sent with the first.
+        ends = ends[len(ends) - len(each) :]
+        sending.add(np.diff(ends, prepend=0), each)
+        if each.sum() > _A_WHILE_S:
+            most = max(most, len(text) / float(each.sum()))
+    return Sent(most, sending.wait_s)
 
 
 @stage(reads=(*FIXTURE, "lettering"), needs=(spans,), kind="passing", of_pieces=True)

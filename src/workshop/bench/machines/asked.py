@@ -11,6 +11,7 @@ from workshop.shelf.models import Machine
 _A_MINUTE = 60.0
 _LASER_MODE, _SOFT_LIMITS, _SMALLEST = 32, 20, 31
 _ALIKE = 1e-3
+_WHOLE = ("s_max", "look_ahead")
 
 
 @dataclass(frozen=True)
@@ -95,9 +96,14 @@ def ask_machine(machine: Machine) -> Asked:
     told = link_to(machine, "settings")
     settings = {int(number): float(value) for number, value in told["settings"].items()}
     part = MachinePart.model_validate(machine.part)
-    return Asked(
-        _beside(part, settings), _findings(part, settings), told["bytes"], told["blocks"]
-    )
+    answers, blocks = _beside(part, settings), int(told["blocks"])
+    if blocks:
+        answers.append(_planned(part, blocks))
+    return Asked(answers, _findings(part, settings), told["bytes"], blocks)
+
+
+def _planned(part: MachinePart, blocks: int) -> Answer:
+    return Answer("look_ahead", "Moves planned together", "", blocks, part.look_ahead)
 
 
 def _beside(part: MachinePart, settings: Mapping[int, float]) -> list[Answer]:
@@ -158,7 +164,7 @@ def take(machine: Machine, fields: list[str]) -> int:
     """
     asked = ask_machine(machine)
     wanted: dict[str, Any] = {
-        one.field: round(one.theirs) if one.field == "s_max" else one.theirs
+        one.field: round(one.theirs) if one.field in _WHOLE else one.theirs
         for one in asked.answers
         if one.field in fields and not one.alike
     }

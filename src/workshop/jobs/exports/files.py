@@ -1,4 +1,4 @@
-"""Files of a job: G-code, dots, proof, sheet, job file."""
+"""Files of a job for others than its machine: dots, proof, sheet, job file."""
 
 import io
 import re
@@ -15,6 +15,7 @@ from engraving.lettering import FONTS
 from engraving.motion import Estimate
 from engraving.pipeline import stage_key
 from engraving.units import png_density
+from workshop.jobs.exports.naming import plain_name
 from workshop.jobs.exports.proof_sheet import proof_sheet
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline, stage_cache
@@ -23,7 +24,6 @@ from workshop.jobs.pictures.store import artwork_path, read_font
 from workshop.jobs.revisions.writer import spec_of
 
 KINDS = {
-    "gcode": ("gcode", "text/plain"),
     "dots": ("png", "image/png"),
     "dots-bmp": ("bmp", "image/bmp"),
     "dots-tiff": ("tiff", "image/tiff"),
@@ -78,11 +78,10 @@ def run_sheet(spec: JobSpec) -> RunSheet:
 
 def file_name(job: Job, kind: str) -> str:
     """Return a tidy file name."""
-    plain = re.sub(r"[^a-z0-9]+", "-", job.name.lower()).strip("-") or "job"
     if kind == "original":
         return re.sub(r"[^\w. -]", "_", job.artwork.name) or "original"
-    middle = "" if kind in ("gcode", "job") else f"-{kind.split('-', maxsplit=1)[0]}"
-    return f"{job.number:04d}-{plain}{middle}.{KINDS[kind][0]}"
+    middle = "" if kind == "job" else f"-{kind.split('-', maxsplit=1)[0]}"
+    return f"{plain_name(job)}{middle}.{KINDS[kind][0]}"
 
 
 def write_file(job: Job, kind: str, target: BinaryIO, longest_px: int = PROOF_PX) -> None:
@@ -91,9 +90,7 @@ def write_file(job: Job, kind: str, target: BinaryIO, longest_px: int = PROOF_PX
         target.write(proof_sheet(job))
         return
     spec = spec_of(job)
-    if kind == "gcode":
-        pipeline().write_gcode(spec, target)
-    elif kind.startswith("dots"):
+    if kind.startswith("dots"):
         _write_dots(spec, KINDS[kind][0], target)
     elif kind == "toned":
         image = Image.fromarray(pipeline().finished(spec))

@@ -12,6 +12,8 @@ from engraving.recipe import (
 )
 from workshop.jobs.pictures.engine import pipeline
 
+_WORTH = 0.01
+
 
 @dataclass(frozen=True)
 class Readings:
@@ -22,6 +24,20 @@ class Readings:
     total_rows: int
     burned: float | None = None
     estimate: Estimate | None = None
+    look_ahead: int = 0
+    waits: float = 0.0
+
+    @property
+    def held_back(self) -> float:
+        """Seconds that a plan of few moves costs, 0 where that is next to nothing."""
+        found = self.estimate
+        worth = found is not None and found.held_back_s > _WORTH * found.seconds
+        return found.held_back_s if found is not None and worth else 0.0
+
+    @property
+    def burn_mm_s(self) -> float:
+        """How fast the head runs where it burns, all in all."""
+        return self.estimate.burn_mm_s if self.estimate else 0.0
 
 
 def quick_readings(spec: JobSpec) -> Readings:
@@ -33,4 +49,14 @@ def full_readings(spec: JobSpec) -> Readings:
     """Return readings from the real dots and their tool path."""
     estimate = pipeline().estimate(spec)
     share = pipeline().dots(shown_piece(spec)).share
-    return Readings(spec.size, job_dose_j_mm2(spec), estimate.rows, share, estimate)
+    sent, worth = pipeline().sent(spec), _WORTH * estimate.seconds
+    waits = sent.wait_s if sent is not None and sent.wait_s > worth else 0.0
+    return Readings(
+        spec.size,
+        job_dose_j_mm2(spec),
+        estimate.rows,
+        share,
+        estimate,
+        spec.machine.look_ahead,
+        waits,
+    )

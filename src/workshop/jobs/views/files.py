@@ -1,16 +1,17 @@
 """Pictures for the table, and files a job gives away."""
 
 import tempfile
-from typing import Any
+from typing import IO, Any
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
-from django.shortcuts import get_object_or_404
+from django.shortcuts import get_object_or_404, render
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.exports import gate
 from workshop.jobs.exports.files import KINDS, PROOF_PX, file_name, write_file
+from workshop.jobs.exports.machine_files import check_copies, write_download
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures import pieces, quick_looks, wall, windows
 from workshop.jobs.revisions import writer
@@ -165,18 +166,50 @@ def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
     pixels = PROOF_PX if asked is None else asked
     stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
     try:
-        why = gate.held(job) if kind == "gcode" else ""
+        write_file(job, kind, stream, pixels)
+    except Error as error:
+        stream.close()
+        return refused(error.message)
+    return _given(stream, file_name(job, kind), KINDS[kind][1])
+
+
+def _given(stream: IO[bytes], name: str, content_type: str) -> FileResponse:
+    stream.seek(0)
+    return FileResponse(
+        stream, as_attachment=True, filename=name, content_type=content_type
+    )
+
+
+@require_GET
+@never_cache
+def gcode(request: HttpRequest, number: int) -> HttpResponseBase:
+    """Give away the machine's file, or a zip of its files; ``each=pocket`` cuts it."""
+    job = job_numbered(number)
+    stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
+    by_pocket = request.GET.get("each") == "pocket"
+    try:
+        why = gate.held(job)
         if not why:
-            write_file(job, kind, stream, pixels)
+            name, kind = write_download(job, stream, by_pocket=by_pocket)
     except Error as error:
         why = error.message
     if why:
         stream.close()
         return refused(why)
-    stream.seek(0)
-    return FileResponse(
-        stream,
-        as_attachment=True,
-        filename=file_name(job, kind),
-        content_type=KINDS[kind][1],
-    )
+    return _given(stream, name, kind)
+
+
+@require_POST
+def check_gcode(request: HttpRequest, number: int) -> HttpResponse:
+    """Say whether copies of a job's files are whole."""
+    job = job_numbered(number)
+    copies = request.FILES.getlist("copies")
+    if not copies:
+        return refused("Choose the files on the card first.")
+    by_pocket = request.POST.get("each") == "pocket"
+    try:
+        checked = check_copies(job, copies, by_pocket=by_pocket)
+    except Error as error:
+        return refused(error.message)
+    context = {"checked": checked, "job": job}
+    return render(request, "jobs/_partials/checked.html", context)

@@ -64,6 +64,9 @@ class MachineForm(ShelfForm):
     junction_mm = QuantityField(
         "mm", 3, least=0, most=1, label="Beside a corner", required=False
     )
+    look_ahead = forms.IntegerField(
+        min_value=0, max_value=100000, required=False, label="Moves planned"
+    )
     z_axis = forms.BooleanField(required=False, label="The program can move the focus")
     focus_height_mm = QuantityField(
         "mm", 2, least=0, most=1000, label="Lens to surface", required=False
@@ -76,6 +79,9 @@ class MachineForm(ShelfForm):
     beam = forms.ChoiceField(choices=choices.beam_word_choices, label="Beam on by")
     decimals = forms.IntegerField(min_value=1, max_value=5, label="Decimals, at least")
     most_decimals = forms.IntegerField(min_value=1, max_value=5, label="At most")
+    short_names = forms.BooleanField(required=False, label="Reads short names alone")
+    file_ending = forms.CharField(required=False, max_length=8, label="Names end in")
+    file_mb = _plain("Most a file has", "MB", 0, 100000, 3)
     inches = forms.BooleanField(required=False, label="Writes inches")
     line_end = forms.ChoiceField(choices=choices.line_end_choices, label="Line ends")
     air_on = forms.CharField(required=False, max_length=80, label="Air on")
@@ -132,6 +138,13 @@ class MachineForm(ShelfForm):
         ]
         filled = sum(bool(speed.value()) for speed, _ in rows)
         return rows[: min(filled + 2, choices.MOST_SHIFTS)]
+
+    def clean_file_ending(self) -> str:
+        """Let files end as usual where nothing is typed."""
+        ending = str(self.cleaned_data.get("file_ending") or "").strip(". ")
+        if ending and not (ending.isascii() and ending.isalnum()):
+            raise forms.ValidationError("Letters and digits only, such as gcode or nc.")
+        return ending or "gcode"
 
     def clean_link(self) -> str:
         """Let only what may be opened be a machine's port."""
