@@ -127,7 +127,7 @@ def break_off_and_finish(page, shop, at):
     witness(shop, at, {"pace": FAST})
     twice(page.locator("[data-do=continue]"))
     expect(told(page, "said")).to_be_hidden()
-    goes(page, "Burning: finished", 120)
+    goes(page, "Burning: finished", 400)
     witness(shop, at, {"pace": PACE})
 
 
