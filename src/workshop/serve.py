@@ -8,6 +8,7 @@ import threading
 import waitress
 from django.conf import settings
 
+from workshop.tasting import get_ready
 from workshop.wsgi import application
 
 _TURN_S = 0.0005
@@ -27,6 +28,7 @@ def main() -> int:
     # The kernels run beside the interpreter; short turns let them hand over sooner.
     sys.setswitchinterval(_TURN_S)
     threading.Thread(target=warm_up, daemon=True).start()
+    get_ready()
     logging.getLogger("waitress").setLevel(logging.ERROR)
     # A proxy that speaks TLS says so in a header; from others it is not believed.
     proxied = {

@@ -13,7 +13,9 @@ import ezdxf
 import numpy as np
 from PIL import Image
 
-from engraving.jobspec import JobSpec
+from engraving.jobspec import JobSpec, RecipePart
+from engraving.jobspec.edits import TextLine
+from engraving.lettering import FONTS, line_box_mm, open_face
 
 SVG = (
     b'<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">'
@@ -63,6 +65,30 @@ def _job_zip():
     return stream.getvalue()
 
 
+def _table(kind):
+    from workshop.shelf.recipes.table import csv_table, json_table
+
+    row = {"name": "Beech, brown", "substrate": "Beech", "machine": "North bench",
+           **RecipePart().model_dump(mode="json", exclude={"tone"}), "favourite": True,
+           "note": "=1+1"}  # fmt: skip
+    return (csv_table if kind == "csv" else json_table)([row, {**row, "name": "Two"}])
+
+
+def _set_in(data):
+    """Set a line in a font, as lettering does."""
+    face = open_face(data)
+    for arc in (0, 20):
+        line = TextLine(text="Hamburg 1899", cap_mm=5, arc_mm=arc)
+        face.lacks(line.text)
+        line_box_mm(face, line)
+
+
+def _rows_of(data):
+    from workshop.shelf.recipes.table import plain, read_rows
+
+    return [plain(row) for row in read_rows(data)]
+
+
 def sound():
     """Sound files by kind."""
     from pillow_heif import register_heif_opener
@@ -76,6 +102,7 @@ def sound():
         "bmp": _picture("BMP"), "gif": _picture("GIF"), "webp": _picture("WEBP"),
         "heic": _picture("HEIF", "RGB"), "svg": SVG, "dxf": _dxf(), "gcode": GCODE,
         "job": JobSpec().model_dump_json().encode(), "zip": _job_zip(), "said": SAID,
+        "font": FONTS["archivo"].read(), "csv": _table("csv"), "json": _table("json"),
     }  # fmt: skip
 
 
@@ -160,6 +187,9 @@ def read(kind, data, folder):
         "gcode": lambda: (sum(len(one) for one in read_moves(data)), read_job(data)),
         "zip": lambda: read_job_zip(io.BytesIO(data)),
         "job": lambda: (path.write_bytes(data), read_job_file(path)),
+        "font": lambda: _set_in(data),
+        "csv": lambda: _rows_of(data),
+        "json": lambda: _rows_of(data),
         "said": lambda: [protocol.parse(line) for line in data.split(b"\n")],
     }
     try:

@@ -22,6 +22,7 @@ from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.recipes import import_recipes
 from workshop.shelf.recipes.changes import put_recipe, recipe_part, recipe_values
 from workshop.shelf.recipes.form import RecipeForm
+from workshop.shelf.recipes.table import read_rows
 from workshop.shelf.substrates.changes import put_substrate, substrate_values
 from workshop.shelf.substrates.form import SubstrateForm
 from workshop.shell.choices import labelled
@@ -221,7 +222,7 @@ def test_out_and_in_again_changes_nothing(shelf):
     )
     for written in (import_recipes.as_csv, import_recipes.as_json):
         data = written(Recipe.objects.with_all())
-        found = import_recipes.preview(import_recipes.read_rows(data))
+        found = import_recipes.preview(read_rows(data))
         assert (found.same, found.new, found.changed, found.faults) == (2, [], [], [])
 
 
@@ -232,7 +233,7 @@ def test_no_cell_is_a_formula(shelf):
     text = import_recipes.as_csv(Recipe.objects.with_all()).decode("utf-8-sig")
     for row in csv.reader(io.StringIO(text)):
         assert not any(cell.startswith(("=", "+", "@", "\t")) for cell in row)
-    again = import_recipes.preview(import_recipes.read_rows(text.encode()))
+    again = import_recipes.preview(read_rows(text.encode()))
     assert (again.same, again.faults) == (6, [])
 
 
@@ -294,7 +295,7 @@ def test_what_spreadsheets_write(shelf, coding, apart):
         ["Brün", "Wood", "Bench", "100", number, "süß"],
     ]
     data = "\r\n".join(apart.join(row) for row in rows).encode(coding)
-    found = import_recipes.preview(import_recipes.read_rows(data))
+    found = import_recipes.preview(read_rows(data))
     assert found.faults == []
     assert found.new[0][0] == "Brün, Wood, Bench"
 
@@ -304,7 +305,7 @@ def test_a_hundred_thousand_rows(shelf):
     rows = [f"R{i},Wood,Bench,{100 + i % 50},20,0.1" for i in range(100_000)]
     rows[70_000] = "R70000,Wood,Bench,100,-1,0.1"
     begun = time.monotonic()
-    found = import_recipes.preview(import_recipes.read_rows(_table(*rows)))
+    found = import_recipes.preview(read_rows(_table(*rows)))
     assert (len(found.new), len(found.faults)) == (99_999, 1)
     assert found.faults[0].row == 70_002
     assert time.monotonic() - begun < 120  # a guard against what never ends

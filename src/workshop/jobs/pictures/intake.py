@@ -14,6 +14,9 @@ from engraving.jobspec import ArtworkPart, JobSpec
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures.engine import pipeline, stage_cache
 from workshop.jobs.pictures.store import artwork_path, incoming, settle
+from workshop.tasting import taste
+
+_PLAIN = (b"\x89PNG", b"\xff\xd8\xff", b"BM")
 
 
 def keep_artwork(name: str, chunks: Iterable[bytes]) -> Artwork:
@@ -30,6 +33,8 @@ def keep_artwork(name: str, chunks: Iterable[bytes]) -> Artwork:
 
 
 def _record(name: str, path: Path, digest: str) -> Artwork:
+    if not _plain(path):
+        taste("picture", path)
     found = read_page(path, digest, 0)
     across, down = found.dpi or (None, None)
     facts = {
@@ -50,6 +55,12 @@ def _record(name: str, path: Path, digest: str) -> Artwork:
     }
     # The same file may come in twice at once: the second finds what the first made.
     return Artwork.objects.get_or_create(sha256=digest, defaults=facts)[0]
+
+
+def _plain(path: Path) -> bool:
+    """Whether a file is of a kind whose readers are small, and read by everybody."""
+    with path.open("rb") as stream:
+        return stream.read(8).startswith(_PLAIN)
 
 
 def read_page(path: Path, digest: str, page: int) -> Read:

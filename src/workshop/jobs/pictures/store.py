@@ -13,6 +13,7 @@ from engraving.errors import ArtworkError
 from engraving.jobspec.job_file import LARGEST_FILE
 from engraving.lettering import open_face
 from workshop.jobs.models import Font
+from workshop.tasting import taste
 
 _HEX = frozenset("0123456789abcdef")
 
@@ -49,6 +50,7 @@ def keep_font(name: str, data: bytes) -> Font:
     ArtworkError
         When it is no font; nothing is kept then.
     """
+    taste("font", data)
     open_face(data)
     digest = hashlib.sha256(data).hexdigest()
     path = font_path(digest)

@@ -26,6 +26,7 @@ from workshop.jobs.stations.place.choices import outline_kind_choices
 from workshop.jobs.stations.place.operation_facts import KIND_WORDS
 from workshop.shelf.models import Recipe
 from workshop.shelf.recipes.changes import recipe_part
+from workshop.tasting import taste
 
 _OFFSET_MM = 2.0
 _MARKS_LIKE = {"speed_mm_s", "power", "passes", "air"}
@@ -96,7 +97,9 @@ def add_file(job: Job, name: str, data: bytes) -> int:
     EngravingError
         When the file cannot be read.
     """
-    read = read_dxf if name.lower().endswith(".dxf") else read_svg
+    dxf = name.lower().endswith(".dxf")
+    taste("dxf" if dxf else "svg", data)
+    read = read_dxf if dxf else read_svg
     return add(job, "score", "drawn", read(name, data))
 
 
