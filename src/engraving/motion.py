@@ -166,6 +166,11 @@ class Clock:
             self._sums[6] += fresh + np.count_nonzero(np.diff(rows))
             self._last_row = float(rows[-1])
 
+    @property
+    def seconds(self) -> float:
+        """How long all took so far."""
+        return float(self._sums[:3].sum())
+
     def estimate(self) -> Estimate:
         """Return the sums so far."""
         burn_s, run_up_s, travel_s, burn_mm, travel_mm, moves, rows, _ = self._sums

@@ -108,7 +108,7 @@ def at_second(page, shop):
 
 def walk_and_nudge(page, shop, number):
     before = held(shop[1], number)["place"]["x_mm"]
-    page.get_by_role("button", name="with the faint beam").click()
+    page.get_by_role("button", name="faint beam").click()
     goes(page, "Walking the border")
     page.get_by_label("Nudge → 0.5").click()
     expect(page.locator("#piece")).to_have_attribute("transform", "translate(0.5 0)")

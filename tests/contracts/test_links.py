@@ -320,7 +320,7 @@ def test_a_jog_that_nobody_holds_ends(bench):
 
 
 def test_the_machine_is_asked_for_its_settings(bench):
-    at = bench(settings=Settings(look_ahead=16, rapid=250.0, s_max=255.0))
+    at = bench(settings=Settings(look_ahead=15, rapid=250.0, s_max=255.0))
     told = at.session.ask(at.session.known_settings)
     assert told["settings"]["110"] == 15000
     assert (told["settings"]["30"], told["bytes"], told["blocks"]) == (255, 128, 15)

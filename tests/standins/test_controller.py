@@ -193,7 +193,7 @@ def test_settings_are_listed_and_changed():
     assert device.hear(b"$110=6000\n$30=255\n") == ["ok", "ok"]
     assert device.device.machine.settings.rapid == 100
     assert device.hear(b"$120=0\n$9=1\n$110=abc\n") == ["error:4", "error:3", "error:3"]
-    assert device.hear(b"$I\n")[1] == "[OPT:V,15,128]"
+    assert device.hear(b"$I\n")[1] == "[OPT:V,16,128]"
     assert device.hear(b"$G\n")[0].startswith("[GC:G0 G54 G17 G21 G90 G94 M5")
 
 

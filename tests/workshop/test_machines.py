@@ -2,8 +2,10 @@
 
 import json
 
+import numpy as np
 import pytest
 
+from engraving.place import frame_of, piece_box
 from support.pages import read
 from support.ports import until
 from workshop.bench.models import Run
@@ -20,7 +22,8 @@ from workshop.bench.where import link as link_at
 from workshop.controller.errors import LinkError
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.ticket.lifecycle import sign_off
-from workshop.shelf.models import Machine
+from workshop.shelf.models import Machine, Recipe
+from workshop.shelf.recipes.changes import recipe_part
 
 
 @pytest.fixture
@@ -36,6 +39,12 @@ def on_machine(client, ticket, standin, act, shelf):
         return client.post(f"/bench/machines/{machine.pk}/do/{deed}/", words).json()
 
     do.machine, do.job = machine, ticket
+
+    def stop():
+        client.post(f"/bench/machines/{machine.pk}/stop/")
+        until(lambda: not do.state()["busy"])
+
+    do.stop = stop
     do.state = lambda: client.get(f"/bench/machines/{machine.pk}/state/").json()
     return do
 
@@ -47,7 +56,7 @@ def arrives(on_machine, x, y):
 def test_the_pages_show_the_machines(client, on_machine):
     assert "Small" in read(client.get("/bench/"))
     page = read(client.get(f"/bench/machines/{on_machine.machine.pk}/"))
-    assert "Walk the border" in page
+    assert "Walk round" in page
     assert "Stop" in page
     assert client.get("/bench/machines/9999/").status_code == 404
 
@@ -103,6 +112,42 @@ def test_a_walk_follows_a_nudge(on_machine):
     assert on_machine.state()["program"]["kind"] == "walk"
     on_machine("burn")
     assert not Run.objects.filter(state="done").exists()
+
+
+def lit_way(standin):
+    """The ends of all that a faint beam went along."""
+    return standin.controller.device.machine.strokes()[:, :4].reshape(-1, 2)
+
+
+@pytest.mark.parametrize("turn", [0, 7])
+def test_a_walk_goes_along_the_blank_or_what_is_burned(on_machine, act, standin, turn):
+    """A disc of 90 mm, and on it a picture of 12 mm, whose corners are white."""
+    act("place", x="90", y="70", turn=str(turn))
+    spec = spec_of(on_machine.job)
+    frame, middle = frame_of(spec.machine), piece_box(spec.size, spec.place).middle
+
+    def went(along):
+        standin.controller.device.become(standin.controller.device.machine.settings)
+        on_machine("walk", percent="1", along=along)
+        until(lambda: len(lit_way(standin)) > 40)
+        on_machine("hold")
+        way = np.array([frame.to_bed(x, y) for x, y in lit_way(standin).tolist()])
+        on_machine.stop()
+        return np.hypot(*(way - middle).T)
+
+    assert went("blank") == pytest.approx(45, abs=0.1)
+    assert went("burned").max() <= went("border").max() + 0.2
+    assert "no such way" in on_machine("walk", along="moon")["fault"]
+
+
+def test_the_lens_goes_up_and_down(on_machine):
+    assert "by hand" in on_machine("lift", z="1")["fault"]
+    on_machine.machine.part |= {"z_axis": True}
+    on_machine.machine.save()
+    on_machine("lift", z="1")
+    on_machine("lift", z="-0.1")
+    until(lambda: on_machine.state().get("height") == pytest.approx(0.9))
+    assert "at most 5 mm" in on_machine("lift", z="50")["fault"]
 
 
 def test_stop_goes_straight_to_the_machine(client, on_machine):
@@ -190,6 +235,13 @@ def test_a_broken_off_burn_is_gone_on_with(client, on_machine, standin, monkeypa
     assert (run.state, 20 < run.rows_done < run.rows) == ("stopped", True)
     page = read(client.get(f"/bench/machines/{on_machine.machine.pk}/"))
     assert f"ended after {run.rows_done} rows" in page
+    row = client.get(f"/bench/runs/{run.pk}/row/?row={run.rows_done}").json()
+    assert 0.1 < row["share"] < 1
+    said = on_machine("show-row", run=run.pk, row=run.rows_done, percent="1")["said"]
+    assert f"Row {run.rows_done} begins at" in said
+    arrives(on_machine, row["x"], row["y"])
+    assert on_machine.state()["beam_s"] > 0
+    assert client.get(f"/bench/runs/{run.pk}/row/?row=99999").json() == {}
     answer = on_machine("continue", run=run.pk, row=run.rows_done - 1)
     assert answer == {"said": ""}
     again = Run.objects.latest_of(on_machine.job)
@@ -308,6 +360,27 @@ def test_a_worker_that_ended_amid_a_start_finds_the_burn(on_machine):
     run.refresh_from_db()
     follow_to_the_end(run)
     assert (run.state, run.error) == ("done", "")
+
+
+def test_what_was_trimmed_is_offered_to_the_recipe(client, on_machine):
+    on_machine("burn")
+    run = Run.objects.get()
+    assert (run.state, run.trimmed) == ("done", None)
+    run.note(trims=[[1.0, 110, 100], [2.5, 120, 90]])
+    assert "as trimmed: 96 mm/s, 49.5 %" in read(client.get("/bench/log/"))
+    kept = {"name": "Pale, trimmed", "rating": "4"}
+    client.post(f"/bench/runs/{run.pk}/keep/", {**kept, "trimmed": "on"})
+    client.post(f"/bench/runs/{run.pk}/keep/", {**kept, "name": "Pale, as said"})
+    parts = {one.name: recipe_part(one) for one in Recipe.objects.all()}
+    assert parts["Pale, trimmed"].speed_mm_s == pytest.approx(96)
+    assert parts["Pale, trimmed"].power == pytest.approx(49.5)
+    assert parts["Pale, as said"].speed_mm_s == pytest.approx(80)
+
+
+def test_a_fixture_is_drawn_with_all_its_blanks(client, on_machine, act):
+    act("place", fixture="on", columns="3", rows="2")
+    page = read(client.get(f"/bench/machines/{on_machine.machine.pk}/"))
+    assert page.count('class="bed__blank') == 6
 
 
 def test_two_starts_at_once_are_one_burn(on_machine, monkeypatch):

@@ -17,7 +17,13 @@ from engraving.pipeline.stages import path as of_path
 from engraving.pipeline.stages import picture as of_picture
 from engraving.pipeline.stages import proof as of_proof
 from engraving.pipeline.stages import tones as of_tones
-from engraving.pipeline.starts import Starts, without_first, write_with_starts
+from engraving.pipeline.starts import (
+    Begun,
+    Starts,
+    begun_at,
+    without_first,
+    write_with_starts,
+)
 from engraving.place import mounted
 from engraving.proof import proof_png
 
@@ -132,6 +138,10 @@ class Pipeline(Stages):
         return write_parts(
             spec, self.bands(spec), opened, most_bytes=most, by_pocket=by_pocket
         )
+
+    def begun_at(self, spec: JobSpec, row: int) -> Begun | None:
+        """Return where and when a row or stroke begins, counted from 0."""
+        return begun_at(self.bands(spec), self.get(of_path.timing, spec).clock(), row)
 
     def facts(self, spec: JobSpec) -> Facts:
         """Return what the check rules need to know."""

@@ -21,7 +21,7 @@ from engraving.place.blank import (
     from_picture,
     lying_face,
 )
-from engraving.place.border import border_line
+from engraving.place.border import blank_lines, border_line, hull_line
 from engraving.place.frame import Frame, frame_of
 from engraving.place.mount import (
     after_a_line,
@@ -62,6 +62,7 @@ __all__ = [
     "anchor_of",
     "anchor_point",
     "as_written",
+    "blank_lines",
     "border_line",
     "burned_box",
     "burning_order",
@@ -76,6 +77,7 @@ __all__ = [
     "frame_of",
     "from_anchor",
     "from_picture",
+    "hull_line",
     "inside_bed",
     "job_zero",
     "lying_face",

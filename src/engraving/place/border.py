@@ -1,13 +1,17 @@
 """The line that is walked round all that is burned, to see where it will lie."""
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
+from shapely.affinity import rotate, translate
 
+from engraving.geometry.polygons import polygons
 from engraving.geometry.rotation import turned_about
 from engraving.jobspec import JobSpec
 from engraving.place.bed import piece_box, reach_box
+from engraving.place.blank import from_picture, lying_face
 from engraving.place.mount import mounted
-from engraving.place.pockets import burned_box
+from engraving.place.pockets import burned_box, pieces
 
 
 def border_line(spec: JobSpec, box_mm: float = 0.0) -> NDArray[np.float64]:
@@ -34,6 +38,24 @@ def border_line(spec: JobSpec, box_mm: float = 0.0) -> NDArray[np.float64]:
         (box.left, box.back), (box.left, box.front),
     ]  # fmt: skip
     return np.array([turned_about(x, y, box.middle, turn) for x, y in corners])
+
+
+def blank_lines(spec: JobSpec) -> list[NDArray[np.float64]]:
+    """Return the edges of the blanks as they lie on a flat bed, each closed, in mm."""
+    found = []
+    for piece in pieces(spec) if spec.fixture is not None else [spec]:
+        middle = piece_box(piece.size, piece.place).middle
+        across, up = from_picture(piece)
+        face = translate(lying_face(piece), middle[0] + across, middle[1] + up)
+        lying = rotate(face, piece.place.turn_deg, origin=middle)
+        found += [np.array(one.exterior.coords)[:, :2] for one in polygons(lying).geoms]
+    return found
+
+
+def hull_line(points: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return the tightest line round points without a dent, closed; (n, 2) in mm."""
+    hull = shapely.MultiPoint(points).convex_hull
+    return np.array(getattr(hull, "exterior", hull).coords)[:, :2]
 
 
 def _on_a_wall(spec: JobSpec, box_mm: float) -> NDArray[np.float64]:

@@ -229,6 +229,8 @@ class Device:
         if self.registers.value(20, self.machine.settings) and not self._within(x, y):
             raise FaultError(15)
         self._jogging = True
+        if "Z" in words:
+            state.z = (0.0 if absolute else state.z) + words["Z"] * unit
         self.machine.jog(x, y, words["F"] * unit / 60)
 
     def _within(self, x: float, y: float) -> bool:

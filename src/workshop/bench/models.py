@@ -9,6 +9,8 @@ from workshop.shelf.models import Machine
 
 ACTIVE = ("waiting", "running")
 
+_AS_SAID = 100
+
 
 class RunQuerySet(models.QuerySet["Run"]):
     """Questions about burns."""
@@ -94,6 +96,19 @@ class Run(models.Model):
     def waits(self) -> bool:
         """Whether the program waits for its operator."""
         return self.held == "waiting"
+
+    @property
+    def trimmed(self) -> dict[str, float] | None:
+        """Speed in mm/s and power in % as trimmed last; None where they were not."""
+        if not self.trims:
+            return None
+        _, feed, power = self.trims[-1]
+        burn = self.spec["burn"]
+        found = {
+            "speed_mm_s": round(burn["speed_mm_s"] * feed / 100, 2),
+            "power": round(min(burn["power"] * power / 100, 100.0), 2),
+        }
+        return found if feed != power or feed != _AS_SAID else None
 
     @property
     def share(self) -> float:

@@ -34,6 +34,7 @@ urlpatterns = [
     path("runs/<int:pk>/keep/", log.keep_run, name="keep_run"),
     path("runs/<int:pk>/map.png", runs.burn_map, name="burn_map"),
     path("runs/<int:pk>/path.png", machines.path_picture, name="run_path"),
+    path("runs/<int:pk>/row/", machines.row, name="run_row"),
     path("runs/<int:pk>/plan.png", runs.plan, name="burn_plan"),
     path("runs/<int:pk>/stop/", runs.stop, name="stop"),
 ]

@@ -202,6 +202,11 @@ def _three(values: tuple[float, ...]) -> tuple[float, ...]:
     return (*values[:3], 0.0, 0.0)[:3]
 
 
+def lift(z_mm: float, speed_mm_s: float) -> bytes:
+    """Return the line of a jog of the lens alone: up by so much, or down."""
+    return f"$J=G21G91Z{z_mm:.3f}F{speed_mm_s * 60:.0f}\n".encode()
+
+
 def jog(x_mm: float, y_mm: float, speed_mm_s: float, *, to: bool = False) -> bytes:
     """Return the line of a jog: by so much, or to a place in the machine's frame.
 

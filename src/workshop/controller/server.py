@@ -157,6 +157,7 @@ _DEEDS: dict[str, Callable[[Session, _Words], Any]] = {
     "home": lambda session, _: session.ask(session.home),
     "unlock": lambda session, _: session.ask(session.unlock),
     "jog": _jog,
+    "lift": lambda session, words: session.ask(lambda: session.lift(float(words["z_mm"]))),
     "keep": lambda session, _: session.keep(),
     "end_jog": lambda session, _: session.end_jog(),
     "faint": _faint,

@@ -36,6 +36,8 @@ _ATTEMPTS, _BETWEEN_S = 3, 0.4
 _KEPT_S = 0.6
 """So long a jog goes on while nobody says that its button is still held."""
 
+MOST_LIFT_MM, _LIFT_MM_S = 5.0, 2.0
+
 _MESSAGE = re.compile(r"\[MSG:(.{1,200})\]", re.IGNORECASE)
 
 Opener = Callable[[], Port]
@@ -302,6 +304,12 @@ class Session:
         """Creep by so much, or to a place in the machine's frame."""
         line = protocol.jog(x_mm, y_mm, speed_mm_s, to=to).decode().strip()
         self.say(line, 5.0)
+
+    def lift(self, z_mm: float) -> None:
+        """Move the lens up by so much, or down."""
+        if abs(z_mm) > MOST_LIFT_MM:
+            raise LinkError(f"The lens is moved by at most {MOST_LIFT_MM:g} mm at a time.")
+        self.say(protocol.lift(z_mm, _LIFT_MM_S).decode().strip(), 5.0)
 
     def faint(self, percent: float, seconds: float = FAINT_S) -> None:
         """Switch a faint beam on, which goes out by itself; 0 switches it off."""

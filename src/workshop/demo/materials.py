@@ -149,7 +149,7 @@ def put_machines() -> tuple[Machine, Machine, Machine]:
         kind="fibre", wavelength_um=1.064, bed_width_mm=110, bed_height_mm=110,
         max_speed_mm_s=2000, rapid_mm_s=3000, acceleration_mm_s2=100000,
         rated_power_w=30, lowest_power=5, beam_diameter_mm=7.0, beam_quality=1.4,
-        short_names=True, file_ending="nc", file_mb=16,
+        short_names=True, file_ending="nc", file_mb=16, look_ahead=120,
         lens="f 163", lenses=[{"name": "f 163", "focal_mm": 163, "spot_mm": 0.045}],
     )  # fmt: skip
     return north, window, cellar

@@ -46,7 +46,8 @@ def keep_run(request: HttpRequest, pk: int) -> HttpResponse:
     rating = min(whole(request.POST.get("rating", "0")) or 0, 5)
     name = " ".join(request.POST.get("name", "").split())[:100]
     try:
-        recipe = keep_as_recipe(found, name, rating)
+        as_trimmed = request.POST.get("trimmed") == "on"
+        recipe = keep_as_recipe(found, name, rating, as_trimmed=as_trimmed)
     except CannotBurnError as error:
         context = {"rows": logged(), "fault": str(error)}
         return render(request, "bench/log.html", context, status=422)

@@ -1,5 +1,6 @@
 """What the buttons of a machine's page do. Lengths are mm on the bed, as it is seen."""
 
+import time
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
@@ -9,6 +10,7 @@ from engraving.check import held_by
 from engraving.errors import EngravingError
 from engraving.jobspec import JobSpec, MachinePart
 from engraving.place import anchor_point, burned_box, frame_of
+from workshop.bench.machines.rows import row_of
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
 from workshop.bench.runs import tasks
@@ -27,6 +29,7 @@ _SLOW_MM_S, _FAST_MM_S = 20.0, 60.0
 _LARGE_MM = 5.0
 _MOST_MM = 5000.0
 _MOST_NUDGE_MM = 50.0
+_ARRIVES_S, _MOMENT_S = 60.0, 0.05
 
 
 def _mm(words: Words, name: str) -> float:
@@ -97,6 +100,14 @@ def faint(machine: Machine, words: Words) -> str:
     return "" if percent else "The beam is off."
 
 
+def lift(machine: Machine, words: Words) -> str:
+    """Move the lens up or down, where the program can."""
+    if not _part(machine).z_axis:
+        raise CannotBurnError("This machine's lens is moved by hand.")
+    link_to(machine, "lift", z_mm=_mm(words, "z"))
+    return ""
+
+
 def trim(machine: Machine, words: Words) -> str:
     """Trim speed or power while something runs."""
     by = words.get("by", "0")
@@ -134,7 +145,7 @@ def nudge(machine: Machine, words: Words) -> str:
     _move(job, spec, x, 0.0 if spec.mount.rotary else y)
     known = link_to(machine, "state").get("program")
     if known and known["kind"] == "walk" and known["state"] == "running":
-        walk(job, power=finite(words.get("percent", "0") or "0"), again=True)
+        _walk(job, words)
     return ""
 
 
@@ -146,10 +157,14 @@ def _move(job: Job, spec: JobSpec, x: float, y: float) -> None:
 
 
 def walk_round(machine: Machine, words: Words) -> str:
-    """Walk the border round and round, until stopped."""
-    percent = finite(words.get("percent", "0") or "0")
-    walk(_job(machine, words), power=percent, again=True)
+    """Walk round the job, round and round, until stopped."""
+    _walk(_job(machine, words), words)
     return ""
+
+
+def _walk(job: Job, words: Words) -> None:
+    percent = finite(words.get("percent", "0") or "0")
+    walk(job, power=percent, along=words.get("along", "border"), again=True)
 
 
 def dry_run(machine: Machine, words: Words) -> str:
@@ -210,8 +225,8 @@ def burn_next(machine: Machine, words: Words) -> str:
     return ""
 
 
-def continue_burn(machine: Machine, words: Words) -> str:
-    """Go on with a burn that was broken off, some rows before where it ended."""
+def _broken_off(machine: Machine, words: Words) -> tuple[Run, int]:
+    """Return the burn that is gone on with, and from which row."""
     run = Run.objects.filter(pk=whole(words.get("run", "")) or 0).first()
     over = run is not None and run.state in ("stopped", "failed")
     if run is None or not over or run.address != address_of(machine):
@@ -223,6 +238,28 @@ def continue_burn(machine: Machine, words: Words) -> str:
     row = whole(words.get("row", "")) or 0
     if not 0 <= row < run.first_row + max(run.rows, 1):
         raise CannotBurnError(f"The job has {run.first_row + run.rows} rows.")
+    return run, row
+
+
+def show_row(machine: Machine, words: Words) -> str:
+    """Go where a row begins, and show it with the faint beam."""
+    found = row_of(*_broken_off(machine, words))
+    if found is None:
+        raise CannotBurnError("The job has not so many rows.")
+    _go(machine, found.x, found.y, _FAST_MM_S)
+    until = time.monotonic() + _ARRIVES_S
+    while link_to(machine, "state").get("state") != "idle":
+        if time.monotonic() > until:
+            raise CannotBurnError("The head does not come to rest there.")
+        time.sleep(_MOMENT_S)
+    percent = finite(words.get("percent", "0") or "0")
+    link_to(machine, "faint", percent=percent)
+    return f"Row {found.row} begins at {found.x:.1f}, {found.y:.1f} mm."
+
+
+def continue_burn(machine: Machine, words: Words) -> str:
+    """Go on with a burn that was broken off, some rows before where it ended."""
+    run, row = _broken_off(machine, words)
     follow_on = start_run(run.job, after=row)
     tasks.burn(follow_on.pk)
     return ""
@@ -260,7 +297,9 @@ DEEDS: dict[str, Callable[[Machine, Words], str]] = {
     "queue": queue,
     "take-off": take_off,
     "next": burn_next,
+    "show-row": show_row,
     "continue": continue_burn,
+    "lift": lift,
 }
 
 

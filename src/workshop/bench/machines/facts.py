@@ -5,7 +5,7 @@ from dataclasses import dataclass, fields
 from typing import Any
 
 from engraving.jobspec import JobSpec, MachinePart
-from engraving.place import Box, burned_box, frame_of
+from engraving.place import Box, burned_box, frame_of, pieces
 from engraving.units import MM_PER_INCH
 from workshop.bench.models import Run
 from workshop.bench.where import address_of, witness_of
@@ -14,6 +14,7 @@ from workshop.jobs.models import Job
 from workshop.jobs.pictures.bed_geometry import DrawnBlank, drawn_blank, svg_turn
 from workshop.jobs.pictures.windows import Picture, view_keys
 from workshop.jobs.revisions.writer import shown_spec, spec_of
+from workshop.jobs.stations.place.border import WAYS
 from workshop.jobs.stations.place.path_view import path_picture
 from workshop.shelf.models import Machine
 
@@ -66,8 +67,10 @@ class Page:
     simulated: bool
     jobs: list[Job]
     chosen: JobFacts | None
-    blank: DrawnBlank | None
+    blanks: list[tuple[DrawnBlank, str]]
     turn: str
+    ways: dict[str, str]
+    lifts: list[tuple[float, str]]
     corners: list[Point]
     points: list[Point]
     bed: str
@@ -95,7 +98,9 @@ def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[st
         simulated=witness_of(address_of(machine)) is not None,
         jobs=jobs,
         chosen=chosen,
-        blank=drawn_blank(chosen.spec) if chosen else None,
+        blanks=_blanks(chosen.spec) if chosen else [],
+        ways=WAYS if chosen and not chosen.spec.mount.rotary else {},
+        lifts=_LIFTS if part.z_axis else [],
         turn=svg_turn(chosen.spec) if chosen else "",
         corners=nine_points(part),
         points=[Point(name, x, y) for name, x, y in part.points],
@@ -163,6 +168,16 @@ def job_facts(job: Job) -> JobFacts:
     hands = [(what, text) for what, text in before_and_after(job, spec)["before"] if text]
     picture = view_keys(shown_spec(job))["proof"]
     return JobFacts(job, spec, picture, hands, burned_box(spec))
+
+
+def _blanks(spec: JobSpec) -> list[tuple[DrawnBlank, str]]:
+    """Return every blank of a job, and how it is turned on the bed."""
+    lying = pieces(spec) if spec.fixture is not None else [spec]
+    return [(drawn_blank(one), svg_turn(one)) for one in lying]
+
+
+_LIFTS = [(1.0, "↑ 1"), (0.1, "↑ 0.1"), (-0.1, "↓ 0.1"), (-1.0, "↓ 1")]
+"""Ways of the lens in mm, and what their buttons say."""
 
 
 def _bed_facts(part: MachinePart) -> str:

@@ -8,6 +8,7 @@ from typing import Any
 
 from engraving.jobspec import MachinePart
 from engraving.place import frame_of
+from workshop.bench.machines.rows import share_before
 from workshop.bench.models import Run
 from workshop.bench.where import link_to
 from workshop.controller.errors import LinkError
@@ -47,6 +48,7 @@ def _run_facts(pk: int) -> dict[str, Any] | None:
         "name": run.job.name,
         "state": run.state,
         "first_row": run.first_row,
+        "over": share_before(run.pk, run.first_row) if run.first_row else 0.0,
         "error": run.error,
     }
 

@@ -5,7 +5,7 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.bench.machines import facts
+from workshop.bench.machines import facts, rows
 from workshop.bench.machines.asked import ask_machine, take
 from workshop.bench.machines.deeds import do as done
 from workshop.bench.machines.state import TooManyError, shown
@@ -97,6 +97,15 @@ def path_picture(request: HttpRequest, pk: int) -> HttpResponse:
     answer = HttpResponse(found.data, content_type=found.content_type)
     answer["Cache-Control"] = "private, max-age=86400, immutable"
     return answer
+
+
+@require_GET
+@never_cache
+def row(request: HttpRequest, pk: int) -> JsonResponse:
+    """Tell where a row of a burn begins, and how much is burned then."""
+    run = get_object_or_404(Run, pk=pk)
+    found = rows.row_of(run, whole(request.GET.get("row", "")) or 0)
+    return JsonResponse({} if found is None else found.told())
 
 
 @require_POST

@@ -8,7 +8,6 @@ from django.conf import settings
 
 from engraving.gcode import write_gcode
 from engraving.jobspec import JobSpec
-from engraving.place import border_line
 from workshop.bench.runs.follow import told
 from workshop.bench.runs.start import CannotBurnError, hold_free
 from workshop.bench.where import address_of, link_to, witness_of
@@ -16,18 +15,27 @@ from workshop.controller.errors import LinkError
 from workshop.controller.session import MOST_FAINT
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import spec_of
-from workshop.jobs.stations.place.border import border_moves
+from workshop.jobs.stations.place.border import WAYS, walk_moves, way_round
 
 _HAIR_MM = 1e-6
 _BEGINS_S, _MOMENT_S, _LINES = 1.0, 0.03, 12
 
 
-def walk(job: Job, box_mm: float = 0.0, power: float = 0.0, *, again: bool = False) -> None:
-    """Send the head round the border.
+def walk(
+    job: Job,
+    box_mm: float = 0.0,
+    power: float = 0.0,
+    *,
+    along: str = "border",
+    again: bool = False,
+) -> None:
+    """Send the head round the job.
 
     Parameters
     ----------
     job : Job
+    along : str
+        What it goes round, one of `WAYS`.
     box_mm : float
         Height of a box to walk on a wall; 0: the border of all that is burned.
     power : float
@@ -46,7 +54,10 @@ def walk(job: Job, box_mm: float = 0.0, power: float = 0.0, *, again: bool = Fal
         raise CannotBurnError(f"A faint beam has at most {MOST_FAINT:g} %.")
     if not (0 <= box_mm <= spec.machine.bed_height_mm):
         raise CannotBurnError("This box is higher than the bed is deep.")
-    line = border_line(spec, box_mm)
+    if along not in WAYS:
+        raise CannotBurnError("There is no such way round the job.")
+    lines = way_round(spec, along, box_mm)
+    line = np.concatenate(lines)
     axes = 1 if spec.mount.rotary else 2
     most = np.array([spec.machine.bed_width_mm, spec.machine.bed_height_mm])[:axes]
     if (line[:, :axes] < -_HAIR_MM).any() or (line[:, :axes] > most + _HAIR_MM).any():
@@ -54,7 +65,7 @@ def walk(job: Job, box_mm: float = 0.0, power: float = 0.0, *, again: bool = Fal
     path = _path(job)
     fresh = path.with_suffix(".new")
     with fresh.open("wb") as stream:
-        for _ in write_gcode(spec, [border_moves(spec, box_mm, power)], stream):
+        for _ in write_gcode(spec, [walk_moves(spec, lines, power)], stream):
             pass
     fresh.replace(path)  # a walk under way reads the one or the other whole
     _send(job, spec, path, again=again)

@@ -18,11 +18,12 @@ def recipe_name(spec: JobSpec, number: int) -> str:
     return spec.burn.recipe or f"{spec.substrate.name}, job {number:04d}"
 
 
-def keep_as_recipe(run: Run, name: str, rating: int) -> Recipe:
+def keep_as_recipe(run: Run, name: str, rating: int, *, as_trimmed: bool = False) -> Recipe:
     """Put what a burn was made with on the shelf: "this worked".
 
     The recipe of that name, machine and substrate gets a new version; without
-    one a recipe is made. The rating is kept with the burn too.
+    one a recipe is made. The rating is kept with the burn too. ``as_trimmed`` takes
+    speed and power as they were trimmed to while it burned.
 
     Raises
     ------
@@ -30,6 +31,9 @@ def keep_as_recipe(run: Run, name: str, rating: int) -> Recipe:
         When its machine or substrate is not on the shelf any more.
     """
     spec = JobSpec.model_validate(run.spec)
+    if as_trimmed and run.trimmed:
+        burn = spec.burn.model_copy(update=run.trimmed)
+        spec = spec.model_copy(update={"burn": burn})
     machine = Machine.objects.filter(name=spec.machine.name).first()
     substrate = Substrate.objects.filter(name=spec.substrate.name).first()
     if machine is None or substrate is None:

@@ -18,12 +18,21 @@ export class Burned {
   show(run, program) {
     if (!this.image || !run || program.kind !== 'burn') return;
     if (this.pk !== run.pk) this.load(run.pk);
-    const share = program.state === 'done' ? 1 : program.share;
+    // Of a burn that was gone on with, what lay before its first row is burned.
+    const over = run.over ?? 0;
+    const share = program.state === 'done' ? 1 : over + (1 - over) * program.share;
     const time = performance.now();
     if (!this.map || share === this.drawn || (time - this.at < EVERY_MS && share < 1)) return;
     this.at = time;
     this.drawn = share;
     this.draw(share);
+  }
+
+  // What is burned of a burn that was broken off, up to a share of its time.
+  async preview(pk, share) {
+    if (!this.image) return;
+    if (this.pk !== pk || !this.map) await this.load(pk);
+    if (this.pk === pk && this.map) this.draw(share);
   }
 
   // The window is the whole bed in the machine's own frame.

@@ -31,12 +31,12 @@ const ENDS = { done: 'finished', stopped: 'stopped', failed: 'failed' };
 
 // What is asked for
 
-async function ask(deed, words = {}) {
+async function ask(deed, words = {}, button = null) {
   const body = new URLSearchParams({ job: root.dataset.job, ...words });
   try {
     const answer = await fetch(`${root.dataset.base}do/${deed}/`, { method: 'POST', headers: headers(), body, keepalive: true });
     const { fault, said } = await answer.json();
-    tell(fault ?? '');
+    tell(fault ?? '', button);
     if (said) say(said);
     return !fault;
   } catch {
@@ -45,15 +45,17 @@ async function ask(deed, words = {}) {
   }
 }
 
-function tell(fault) {
+// A sentence stands below what was pressed, where the eyes are.
+function tell(fault, button = null) {
   const line = told('said');
+  button?.closest('.runcard__acts, .trims, .nudges, .faint, .creeping__pad, .queue')?.after(line);
   line.textContent = fault;
   line.hidden = !fault;
 }
 
 function words(button) {
   const own = {};
-  for (const name of ['x', 'y', 'what', 'by', 'run', 'percent']) {
+  for (const name of ['x', 'y', 'z', 'what', 'by', 'run', 'percent']) {
     if (button.dataset[name] !== undefined) own[name] = button.dataset[name];
   }
   for (const field of button.closest('section, .runcard__acts')?.querySelectorAll('[data-word]') ?? []) {
@@ -63,7 +65,7 @@ function words(button) {
   return own;
 }
 
-let walked = '0';
+let walked = { percent: '0', along: 'border' };
 
 // The piece on the bed follows a nudge.
 function moved(x, y) {
@@ -92,16 +94,16 @@ root.addEventListener('click', async (event) => {
   const button = event.target.closest('[data-do]');
   if (!button || !pressedTwice(button)) return;
   const own = words(button);
-  if (button.dataset.do === 'walk') walked = own.percent;
-  if (button.dataset.do === 'nudge') own.percent = walked;
-  const done = await ask(button.dataset.do, own);
+  if (button.dataset.do === 'walk') walked = { percent: own.percent, along: own.along ?? 'border' };
+  if (button.dataset.do === 'nudge') Object.assign(own, walked);
+  const done = await ask(button.dataset.do, own, button);
   if (done && button.dataset.then === 'reload') location.reload();
   if (done && button.dataset.do === 'nudge') moved(Number(own.x), Number(own.y));
 });
 root.querySelector('[data-choose]')?.addEventListener('change', (event) => event.target.form.submit());
 root.querySelector('[data-faint]').addEventListener('click', () => {
   const percent = document.querySelector('#faint-power').value;
-  ask('faint', { percent: now.beam_s > 0 ? '0' : percent });
+  ask('faint', { percent: now.beam_s > 0 ? '0' : percent }, root.querySelector('[data-faint]'));
 });
 
 // Creeping: a press is a step, a held button goes on until it is let go
@@ -230,12 +232,26 @@ function showProgram({ program, run, feed_mm_s: feed, power, trims }, runs) {
   burned.show(run, program);
 }
 
-function showPlace({ bed: place }) {
+// What is burned already, before it is gone on with from a row
+
+const again = root.querySelector('[data-again]');
+async function preview() {
+  const pk = Number(again.dataset.again);
+  const answer = await fetch(`${root.dataset.runs}${pk}/row/?row=${encodeURIComponent(again.value)}`);
+  const { share } = await answer.json();
+  if (share !== undefined && !now.busy) burned.preview(pk, share);
+}
+again?.addEventListener('input', preview);
+if (again) preview();
+
+function showPlace({ bed: place, height: z }) {
   const head = root.querySelector('#head');
   head.toggleAttribute('hidden', !place);
   if (!place) return;
   const [x, y] = place;
   head.setAttribute('transform', `translate(${x} ${bed.height - y})`);
+  const height = told('height');
+  if (height && z !== undefined) height.textContent = `${length(z)} ${inches ? 'in' : 'mm'}`;
   told('place').textContent = `X ${length(x)} Y ${length(y)} ${inches ? 'in' : 'mm'}`;
 }
 
