@@ -78,7 +78,7 @@ bench: .venv/dev.stamp chromium
 	.venv/bin/python -m pytest tests/benchmarks --benchmark-enable --benchmark-only -q -s $(ARGS)
 
 faults: .venv/dev.stamp  ## kill, cut, silence: what becomes of the beam and the burn
-	.venv/bin/python scripts/faults.py
+	.venv/bin/python scripts/faults
 
 screenshots: .venv/dev.stamp chromium
 	.venv/bin/python scripts/screenshots.py

@@ -56,67 +56,97 @@ def fill(folder, *, demo=True):
         )
 
 
-@contextmanager
-def workshop(folder, *, pace=0, two=False, blocks=2048):
-    """Run web server, worker and stand-in controller on a filled folder; yields the address.
+class Running:
+    """The processes of a workshop, by name; each can be killed and begun again.
 
     Ports are those the processes say they got.
     """
-    running, readers = [], []
 
-    def start(command, **more):
-        running.append(
-            subprocess.Popen(
-                command, env=_environment(folder, **more), stdout=subprocess.PIPE, cwd=ROOT,
-                text=True,
-            )
+    def __init__(self, folder):
+        self.folder = folder
+        self.ports = {}
+        self.address = ""
+        self._of = {}
+        self._commands = {}
+        self._readers = []
+
+    def start(self, name, command):
+        """Start a process; return its first line."""
+        self._commands[name] = command
+        process = subprocess.Popen(
+            command, env=_environment(self.folder, **self.ports), stdout=subprocess.PIPE,
+            cwd=ROOT, text=True,
         )  # fmt: skip
-        return running[-1].stdout
-
-    def first_line(stream):
-        line = stream.readline()
+        self._of[name] = process
+        line = process.stdout.readline() if name != "worker" else ""
         # Nobody reads on; what is said later may not fill the pipe.
-        drain(stream)
+        reader = threading.Thread(target=process.stdout.read, daemon=True)
+        reader.start()
+        self._readers.append(reader)
         return line
 
-    def drain(stream):
-        reader = threading.Thread(target=stream.read, daemon=True)
-        reader.start()
-        readers.append(reader)
+    def kill(self, name):
+        """Kill a process without a warning."""
+        self._of[name].kill()
+        self._of[name].wait()
 
-    def standin():
+    def again(self, name):
+        """Start a process that was killed as it was started before."""
+        self.start(name, self._commands[name])
+
+    def end(self):
+        """End all of them."""
+        for process in self._of.values():
+            process.terminate()
+        for reader in self._readers:
+            reader.join(timeout=20)
+        for process in self._of.values():
+            process.wait(timeout=20)
+            process.stdout.close()
+
+
+@contextmanager
+def running_workshop(folder, *, pace=0, two=False, blocks=2048):
+    """Run web server, worker, link and stand-in controller on a filled folder."""
+    running = Running(folder)
+
+    def standin(name):
         # On a busy machine the next line may be late; that is no end of the program.
         command = [
             sys.executable, "-m", "standins.controller", "--pace", str(pace), "--port", "0",
             "--witness-port", "0", "--patience", "2", "--blocks", str(blocks),
         ]  # fmt: skip
-        return first_line(start(command)).split()[1:]
+        return running.start(name, command).split()[1:]
 
     try:
-        (controller, witness), second = standin(), standin() if two else None
-        ports = {"CONTROLLER_PORT": controller, "WITNESS_PORT": witness}
-        ports["MORE_STANDINS"] = ":".join(second or ())
+        (controller, witness) = standin("standin")
+        second = standin("second") if two else None
+        running.ports = {"CONTROLLER_PORT": controller, "WITNESS_PORT": witness}
+        running.ports["MORE_STANDINS"] = ":".join(second or ())
         (Path(folder) / "ports.json").write_text(
             json.dumps([[controller, witness], second])
         )
-        serve = [sys.executable, "-m", "workshop.serve"]
-        said = first_line(start(serve, PORT="0", **ports))
-        drain(start([*MANAGE, "run_huey", "--quiet"], **ports))
-        first_line(start([sys.executable, "-m", "workshop.link"], **ports))
-        address = said.removeprefix("Old Ember: ").strip().rstrip("/")
-        _wait(address)
-        yield address
+        running.ports["PORT"] = "0"
+        said = running.start("web", [sys.executable, "-m", "workshop.serve"])
+        running.start("worker", [*MANAGE, "run_huey", "--quiet"])
+        running.start("link", [sys.executable, "-m", "workshop.link"])
+        running.address = said.removeprefix("Old Ember: ").strip().rstrip("/")
+        running.ports["PORT"] = running.address.rsplit(":", 1)[1]
+        wait_for_answer(running.address)
+        yield running
     finally:
-        for process in running:
-            process.terminate()
-        for reader in readers:
-            reader.join(timeout=20)
-        for process in running:
-            process.wait(timeout=20)
-            process.stdout.close()
+        running.end()
 
 
-def _wait(address):
+@contextmanager
+def workshop(folder, **how):
+    """Run a workshop as `running_workshop` does; yields its address."""
+    with running_workshop(folder, **how) as running:
+        yield running.address
+
+
+def wait_for_answer(address):
+    """Wait until a workshop answers, its kernels compiled."""
     until = time.monotonic() + _READY_S
     while time.monotonic() < until:
         try:

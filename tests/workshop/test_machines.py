@@ -11,6 +11,7 @@ from support.ports import until
 from workshop.bench.models import Run
 from workshop.bench.runs.files import folder_of
 from workshop.bench.runs.follow import (
+    PREPARING,
     follow,
     follow_to_the_end,
     give_up_left_over,
@@ -355,7 +356,7 @@ def test_a_worker_that_ended_amid_a_start_finds_the_burn(on_machine):
     """It reached the link, and was not noted any more."""
     run = start_run(on_machine.job)
     prepare(run)
-    Run.objects.filter(pk=run.pk).update(state="waiting")
+    Run.objects.filter(pk=run.pk).update(state="waiting", held=PREPARING)
     give_up_left_over()
     run.refresh_from_db()
     follow_to_the_end(run)

@@ -17,7 +17,7 @@ from support.gate import signed
 from support.jobs import changed, png
 from support.pages import read
 from workshop.bench.models import Run
-from workshop.bench.runs.follow import give_up_left_over
+from workshop.bench.runs.follow import PREPARING, give_up_left_over
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures import windows
 from workshop.jobs.pictures.windows import VIEWS, view_keys
@@ -254,6 +254,10 @@ def test_no_link_gets_a_sentence(client, ticket, standin, link):
 
 def test_burns_left_behind_are_closed(ticket):
     run = Run.objects.create(job=ticket, spec=ticket.spec_data, state="waiting")
+    give_up_left_over()
+    run.refresh_from_db()
+    assert run.state == "waiting"  # no worker has begun with it: the next one will
+    run.note(held=PREPARING)
     give_up_left_over()
     run.refresh_from_db()
     assert (run.state, bool(run.error)) == ("failed", True)

@@ -29,7 +29,7 @@ from workshop.controller.words import alarm_sentence, error_sentence
 MOST_FAINT = 5.0
 """More than so many percent is no faint beam; it would mark."""
 FAINT_S = 30.0
-_BUSY_S, _CALM_S = 0.08, 0.25
+_BUSY_S, _CALM_S = 0.08, 0.1
 _ANSWERED_S = 90.0
 _MESSAGES = 40
 _ATTEMPTS, _BETWEEN_S = 3, 0.4

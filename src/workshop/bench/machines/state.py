@@ -14,10 +14,12 @@ from workshop.bench.where import link_to
 from workshop.controller.errors import LinkError
 from workshop.shelf.models import Machine
 
-_EVERY_S = 0.1
+_EVERY_S, _FRESH_S = 0.05, 0.04
 _BREATH_S = 15.0
 _ANSWER_ENDS_S = 600.0
 MOST_LISTENERS = 8
+_known: dict[int, tuple[float, str]] = {}
+_locks: dict[int, threading.Lock] = {}
 _listening = threading.BoundedSemaphore(MOST_LISTENERS)
 
 
@@ -70,12 +72,22 @@ def events(machine: Machine) -> Iterator[bytes]:
     return _told(machine)
 
 
+def _as_told(machine: Machine) -> str:
+    """Return the machine's state as JSON; pages that ask at once are told the same."""
+    with _locks.setdefault(machine.pk, threading.Lock()):
+        at, text = _known.get(machine.pk, (0.0, ""))
+        if time.monotonic() - at > _FRESH_S:
+            text = json.dumps(shown(machine))
+            _known[machine.pk] = time.monotonic(), text
+    return text
+
+
 def _told(machine: Machine) -> Iterator[bytes]:
     try:
         last, said, until = "", time.monotonic(), time.monotonic() + _ANSWER_ENDS_S
         yield b"retry: 500\n\n"
         while time.monotonic() < until:
-            text = json.dumps(shown(machine))
+            text = _as_told(machine)
             now = time.monotonic()
             if text != last:
                 last, said = text, now

@@ -24,6 +24,7 @@ from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 
 _EVERY_S = 0.1
+PREPARING = "preparing"
 _RESTARTED = "The program restarted; this burn was broken off."
 
 
@@ -31,6 +32,7 @@ def prepare(run: Run) -> None:
     """Write a burn's G-code and hand it to the link; what fails is noted."""
     if run.state != "waiting":
         return
+    run.note(held=PREPARING)
     try:
         _prepare(run)
     except LinkError as error:
@@ -61,7 +63,7 @@ def _prepare(run: Run) -> None:
     run.note(rows=len(table.lines), planned_s=planned_s)
     link("start", kind="burn", name=str(run.pk), path=str(path), **where)
     # Not before: what is said to run and is not known to the link counts as broken off.
-    run.note(state="running")
+    run.note(state="running", held="")
 
 
 def _lay_a_fresh_blank(witness: Witness, spec: JobSpec) -> None:
@@ -191,10 +193,11 @@ def follow_to_the_end(run: Run) -> None:
 def give_up_left_over() -> None:
     """Close burns that a worker was preparing when it ended; the others go on.
 
-    One that reached the link before the worker could note it burns, and is followed.
+    One that reached the link before the worker could note it burns, and is followed. One
+    that no worker has begun with still waits for one.
     """
-    for run in Run.objects.filter(state="waiting"):
+    for run in Run.objects.filter(state="waiting", held=PREPARING):
         if program_path(run).with_suffix(".journal").exists():
-            run.note(state="running")
+            run.note(state="running", held="")
         else:
             end(run, "failed", "The program restarted before this burn began.")

@@ -15,13 +15,21 @@ from workshop.bench.runs.follow import (
 )
 
 _EVERY_S = 0.4
+_tidying, _tidied = threading.Lock(), threading.Event()
 
 
 @on_startup()
 def tidy() -> None:
-    """Close what an earlier worker was preparing, and follow what burns."""
-    give_up_left_over()
-    threading.Thread(target=_follow_all, daemon=True).start()
+    """Close what an earlier worker was preparing, and follow what burns.
+
+    Every thread of the worker begins with this, and none may take a task before it is
+    done; it is done once.
+    """
+    with _tidying:
+        if not _tidied.is_set():
+            _tidied.set()
+            give_up_left_over()
+            threading.Thread(target=_follow_all, daemon=True).start()
 
 
 def _follow_all() -> None:
