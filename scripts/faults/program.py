@@ -119,7 +119,8 @@ def told_after(running: Running, count: int) -> list[float]:
     visitor, found = Visitor(running.address), []
     visitor.get("/bench/machines/1/")
     visitor.post("/bench/machines/1/do/connect/")
-    events = build_opener().open(running.address + "/bench/machines/1/events/", timeout=30)
+    address = running.address + "/bench/machines/1/events/"
+    events = build_opener().open(address, timeout=30)
     with events:
         for at in range(count):
             begun, seen = time.perf_counter(), None
