@@ -167,7 +167,7 @@ def broken(count: int) -> Iterator[tuple[str, int]]:
             middle, most = np.median(took_ms), np.percentile(took_ms, 99)
             yield (
                 (
-                    f"a step of the head, from the press to the page: median {middle:.0f} ms, "
+                    f"a step of the head, from press to page: median {middle:.0f} ms, "
                     f"99 % within {most:.0f} ms ({len(took_ms)} steps)"
                 ),
                 0,
