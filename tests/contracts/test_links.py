@@ -12,6 +12,7 @@ import pytest
 from standins.controller import Settings
 from support.ports import OddPort, burned, played, rows, until
 from workshop.controller.errors import LinkError
+from workshop.controller.orders import Orders
 from workshop.controller.program import Program, RowTable
 from workshop.controller.session import Session
 
@@ -333,3 +334,11 @@ def test_the_journal_ends_as_the_burn_does(bench):
     last = at.path.with_suffix(".journal").read_text().splitlines()[-1]
     assert '"state": "done"' in last
     assert '"rows": 12' in last
+
+
+def test_what_nobody_waits_for_any_more_does_not_begin_later():
+    orders, done = Orders(), []
+    with pytest.raises(LinkError, match="too long"):
+        orders.ask(lambda: done.append("late"), 0.01)
+    orders.take(lambda _: None, wait=True)
+    assert done == []

@@ -10,17 +10,17 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
-from queue import Empty, SimpleQueue
 from typing import Any
 
 from workshop.controller import protocol
 from workshop.controller.errors import LinkError
 from workshop.controller.link import Link
+from workshop.controller.orders import Orders
 from workshop.controller.port import Port, open_port
 from workshop.controller.program import Program, RowTable
 from workshop.controller.protocol import Heard
+from workshop.controller.reported import reported
 from workshop.controller.streaming import Kind, Streaming
 from workshop.controller.transcript import Transcript
 from workshop.controller.watch import Guarded
@@ -42,17 +42,6 @@ _MESSAGE = re.compile(r"\[MSG:(.{1,200})\]", re.IGNORECASE)
 
 Opener = Callable[[], Port]
 _log = logging.getLogger(__name__)
-
-
-@dataclass
-class _Order:
-    """Something the session's thread is to do, and what came of it."""
-
-    act: Callable[[], Any]
-    done: threading.Event
-    given_up: bool = False
-    result: Any = None
-    fault: LinkError | None = None
 
 
 class Session:
@@ -79,7 +68,7 @@ class Session:
     ) -> None:
         self.address = address
         self._open = opener or (lambda: open_port(address, baud, allowed))
-        self._orders: SimpleQueue[_Order] = SimpleQueue()
+        self._orders = Orders()
         self._link: Link | None = None
         self._guard: Guarded | None = None
         self._stream: Streaming | None = None
@@ -109,15 +98,7 @@ class Session:
         LinkError
             When it cannot be done, or takes too long.
         """
-        order = _Order(act, threading.Event())
-        self._orders.put(order)
-        if not order.done.wait(wait_s):
-            # Nobody counts on it any more; it may not begin later, by itself.
-            order.given_up = True
-            raise LinkError("The machine takes too long to answer.")
-        if order.fault is not None:
-            raise order.fault
-        return order.result
+        return self._orders.ask(act, wait_s)
 
     def stop(self, name: str = "", *, hard: bool = False) -> None:
         """Stop whatever moves: the first byte goes out here and now.
@@ -149,31 +130,18 @@ class Session:
     def snapshot(self) -> dict[str, Any]:
         """Return what a page shows of the machine."""
         link, stream = self._link, self._stream or self._last
-        status = link.status if link is not None else None
-        told: dict[str, Any] = {
+        return {
             "address": self.address,
             "connected": link is not None,
             "guarded": self._guard is not None and self._guard.alive,
             "fault": self._fault,
             "alarm": alarm_sentence(self._alarm) if self._alarm else "",
-            "state": status.state if status else "",
             "beam_s": max(self._beam_until - time.monotonic(), 0.0),
             "messages": list(self._messages),
             "busy": self._stream is not None,
             "program": stream.told() if stream else None,
+            **reported(link, self._settings, self._trims),
         }
-        if status is not None and link is not None:
-            unit = 25.4 if self._settings.get(13) else 1.0
-            place = link.place.machine
-            told |= {
-                "part": status.part,
-                "place": [value * unit for value in place] if place else None,
-                "feed_mm_s": (status.feed or 0) * unit / 60,
-                "power": (status.power or 0) / (self._settings.get(30) or 1000) * 100,
-                "trims": status.trims or self._trims,
-                "pins": status.pins,
-            }
-        return told
 
     def program(self, name: str) -> dict[str, Any] | None:
         """Return how a program goes, or went last; None where it is not known."""
@@ -432,7 +400,7 @@ class Session:
 
     def _live(self) -> None:
         while not self._ending:
-            self._take_orders(wait=self._link is None)
+            self._orders.take(self._told_of_fault, wait=self._link is None)
             if self._link is None:
                 continue
             try:
@@ -444,24 +412,10 @@ class Session:
                 self._let_go(f"The link has a fault ({error}); the machine was stopped.")
         self._leave()
 
-    def _take_orders(self, *, wait: bool) -> None:
-        with suppress(Empty):
-            while True:
-                order = self._orders.get(timeout=0.1) if wait else self._orders.get_nowait()
-                if order.given_up:
-                    continue
-                try:
-                    order.result = order.act()
-                except LinkError as error:
-                    order.fault = error
-                    if self._link is not None and not error.refused:
-                        self._message(str(error))
-                except Exception as error:  # noqa: BLE001 (who asked is told)
-                    _log.exception("an order to %s failed", self.address)
-                    order.fault = LinkError(f"The link could not do this ({error}).")
-                finally:
-                    order.done.set()
-                wait = False
+    def _told_of_fault(self, fault: LinkError) -> None:
+        """Let a page see why something that was asked for was not done."""
+        if self._link is not None and not fault.refused:
+            self._message(str(fault))
 
     def _turn(self, link: Link) -> None:
         stream = self._stream
