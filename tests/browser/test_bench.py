@@ -1,6 +1,7 @@
 """At the machines: prepared, walked, nudged, dry-run, burned, broken off and finished."""
 
 import json
+import re
 import shutil
 import socket
 from concurrent.futures import ThreadPoolExecutor
@@ -25,7 +26,7 @@ def shop(tmp_path_factory):
     folder = shutil.copytree(
         made_once(shared / "demo", fill), tmp_path_factory.mktemp("shop") / "var"
     )
-    with workshop(folder, pace=PACE, two=True, blocks=16) as address:
+    with workshop(folder, pace=PACE, two=True, blocks=128) as address:
         yield address, folder
 
 
@@ -125,6 +126,11 @@ def break_off_and_finish(page, shop, at):
     assert witness(shop, at, {})["lit"] is False
     page.reload()
     witness(shop, at, {"pace": FAST})
+    # What is burned is drawn up to the row, and the head shows where that begins.
+    expect(page.locator("#burned")).to_have_attribute("href", re.compile("^blob:"))
+    page.get_by_role("button", name="Show where it begins").click()
+    expect(page.locator("#said")).to_contain_text("begins at")
+    assert witness(shop, at, {})["lit"] is True
     twice(page.locator("[data-do=continue]"))
     expect(told(page, "said")).to_be_hidden()
     goes(page, "Burning: finished", 400)
