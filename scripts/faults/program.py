@@ -146,7 +146,7 @@ def broken(count: int) -> Iterator[tuple[str, int]]:
             for part in ("worker", "web"):
                 went = [
                     killed(running, folder, part, chance.uniform(0, 2.5))
-                    for _ in range(max(count // 4, 2))
+                    for _ in range(max(count // 10, 2))
                 ]
                 yield (
                     f"{part} killed (kill -9) amid a burn: {len(went)} times, "

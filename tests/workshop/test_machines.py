@@ -259,6 +259,12 @@ def slow(advance):
     return step
 
 
+def test_what_gets_ready_is_told(on_machine):
+    assert on_machine.state()["waiting"] is None
+    start_run(on_machine.job)
+    assert on_machine.state()["waiting"]["number"] == on_machine.job.number
+
+
 def test_what_comes_next_waits_for_its_hands(client, on_machine, act):
     where = f"/bench/machines/{on_machine.machine.pk}/"
     assert on_machine("queue") == {"said": ""}

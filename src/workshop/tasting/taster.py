@@ -1,5 +1,6 @@
 """Ask for a file to be read elsewhere first, where the system can do that."""
 
+import atexit
 import json
 import os
 import subprocess
@@ -32,7 +33,7 @@ class _Taster:
             for _ in range(2):
                 with suppress(OSError, ValueError):
                     return self._answer(json.dumps(words))
-                self._end()
+                self.end()
         return "The file could not be looked at; try again."
 
     def _answer(self, words: str) -> str:
@@ -56,7 +57,8 @@ class _Taster:
         with self._one:
             self._process = self._process or self._begin()
 
-    def _end(self) -> None:
+    def end(self) -> None:
+        """Let the process go; the next file begins another."""
         process, self._process = self._process, None
         if process is not None:
             process.kill()
@@ -66,6 +68,7 @@ class _Taster:
 
 
 _taster = _Taster()
+atexit.register(_taster.end)
 
 
 def get_ready() -> None:

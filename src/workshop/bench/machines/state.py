@@ -10,7 +10,7 @@ from engraving.jobspec import MachinePart
 from engraving.place import frame_of
 from workshop.bench.machines.rows import share_before
 from workshop.bench.models import Run
-from workshop.bench.where import link_to
+from workshop.bench.where import address_of, link_to
 from workshop.controller.errors import LinkError
 from workshop.shelf.models import Machine
 
@@ -37,7 +37,19 @@ def shown(machine: Machine) -> dict[str, Any]:
     program = known.get("program")
     if program and program["kind"] == "burn" and program["name"].isdecimal():
         known["run"] = _run_facts(int(program["name"]))
+    if not known.get("busy"):
+        known["waiting"] = _getting_ready(machine)
     return known
+
+
+def _getting_ready(machine: Machine) -> dict[str, Any] | None:
+    """Return the burn that is written for a machine just now, before it begins."""
+    run = (
+        Run.objects.filter(state="waiting", address=address_of(machine))
+        .select_related("job")
+        .first()
+    )
+    return {"number": run.job.number, "name": run.job.name} if run else None
 
 
 def _run_facts(pk: int) -> dict[str, Any] | None:

@@ -207,6 +207,9 @@ function show(state) {
   hold.disabled = !runs;
   hold.firstChild.textContent = when.held ? 'Go on ' : program?.state === 'holding' && runs ? 'Hold at once ' : 'Hold ';
   if (program) showProgram(state, runs);
+  const { waiting } = state;
+  told('ready').hidden = !waiting;
+  if (waiting) told('ready').textContent = `Getting ready. Job ${waiting.number}, ${waiting.name}`;
   showPlace(state);
   showBeam(state.beam_s ?? 0);
   showMessages(state.messages ?? []);
