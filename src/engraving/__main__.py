@@ -181,10 +181,22 @@ def gcode(artwork: Path, out: Path, **options: Any) -> None:
     help="Deviation at corners; 0: a stop at every one.",
 )
 @click.option(
+    "--ahead",
+    type=click.IntRange(0, 100_000),
+    default=0,
+    show_default=True,
+    help="Moves the controller plans together; 0: as many as it takes.",
+)
+@click.option(
     "--diameter", type=LENGTH, help="Of a piece that A turns; else as the file's job says."
 )
 def estimate_file(
-    file: Path, accel: float, rapid: float, junction: float, diameter: float | None
+    file: Path,
+    accel: float,
+    rapid: float,
+    junction: float,
+    ahead: int,
+    diameter: float | None,
 ) -> None:
     """Print the time and extent of a G-code file as JSON."""
     if not (0 < accel < float("inf") and rapid > 0):
@@ -194,7 +206,7 @@ def estimate_file(
     surface = None if diameter is None else math.pi * diameter / 360
     with _file(file).open("rb") as stream:
         moves = read_moves(stream, surface, arc_mm=junction)
-        _print(_estimate_json(estimate(moves, (accel, accel), rapid, junction)))
+        _print(_estimate_json(estimate(moves, (accel, accel), rapid, junction, ahead)))
 
 
 @cli.command()

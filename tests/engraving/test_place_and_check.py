@@ -123,7 +123,7 @@ SILENT = {
     "outlines_are_there", "cut_loose_last", "inside_before_outside",
     "zero_is_where_the_head_stands", "dots_are_sharp", "letters_fit_their_arc",
     "plate_has_a_border", "lightest_tone_marks", "rows_on_motor_steps",
-    "link_keeps_up", "enough_moves_are_planned", *(one.__name__ for one in rules_of("outlines")),
+    "link_keeps_up", "enough_moves_are_planned", "waits_with_the_beam_off", *(one.__name__ for one in rules_of("outlines")),
 }  # fmt: skip
 
 

@@ -84,9 +84,18 @@ def test_a_slow_link_takes_as_long_as_its_bytes():
     assert pipeline.sent(changed(spec, machine={"link_baud": 0})) is None
 
 
-def told(pipeline, spec):
+def told(pipeline, spec, rule="enough_moves_are_planned"):
     findings, _ = check_job(pipeline.facts(spec))
-    return {one.rule: one for one in findings}.get("enough_moves_are_planned")
+    return {one.rule: one for one in findings}.get(rule)
+
+
+def test_a_beam_that_stays_on_over_a_full_link_is_told():
+    spec, pipeline = noise({"link_baud": 57600, "beam": "M3"})
+    found = told(pipeline, spec, "waits_with_the_beam_off")
+    assert (found.severity.value, "M4" in found.sentence) == ("note", True)
+    for machine in ({"beam": "M4"}, {"link_baud": 10**7}):
+        other = changed(spec, machine=machine)
+        assert told(pipeline, other, "waits_with_the_beam_off") is None
 
 
 @pytest.mark.parametrize(("beam", "weight"), [("M3", "caution"), ("M4", "note")])

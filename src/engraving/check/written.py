@@ -17,6 +17,7 @@ _MARGIN = 1.1
 _FEW_WORDS = 64
 _ROUNDED = 0.02
 _HELD_BACK = 0.01
+_NEARLY_FULL = 0.5
 _NEAR = 1e-6
 
 
@@ -146,6 +147,25 @@ def link_keeps_up(facts: Facts) -> Finding | Fine | None:
         )
         if slower >= 1 and not facts.spec.card
         else None,
+    )
+
+
+@rule()
+def waits_with_the_beam_off(facts: Facts) -> Finding | None:
+    """A head that waits for lines burns no spot."""
+    machine, needed = facts.spec.machine, facts.bytes_s
+    if machine.beam != "M3" or not machine.link_baud or needed is None:
+        return None
+    share = needed / (machine.link_baud / BITS_A_BYTE)
+    if share <= _NEARLY_FULL:
+        return None
+    return Finding(
+        "waits_with_the_beam_off",
+        Severity.NOTE,
+        "burn",
+        "With M3 the beam burns on where the head waits, and this job half fills the link: "
+        "whenever that stalls, a spot is burned. M4 puts the beam out meanwhile.",
+        f"{100 * share:.0f} % of {machine.link_baud} baud",
     )
 
 
