@@ -163,8 +163,8 @@ def waits_with_the_beam_off(facts: Facts) -> Finding | None:
         "waits_with_the_beam_off",
         Severity.NOTE,
         "burn",
-        "With M3 the beam burns on where the head waits, and this job half fills the link: "
-        "whenever that stalls, a spot is burned. M4 puts the beam out meanwhile.",
+        "With M3 the beam burns on where the head waits, and this job fills over half the "
+        "link: whenever that stalls, a spot is burned. M4 puts the beam out meanwhile.",
         f"{100 * share:.0f} % of {machine.link_baud} baud",
     )
 
