@@ -37,7 +37,8 @@ class Figures:
         dark = np.array(self.dark_ms or [0.0])
         return (
             f"{name:34s} {len(self.dark_ms):4d} times  beam out after "
-            f"{np.median(dark):6.1f} ms, at most {dark.max():7.1f}  "
+            f"{np.median(dark):6.1f} ms, 95 % {np.percentile(dark, 95):6.1f}, "
+            f"at most {dark.max():7.1f}  "
             f"left on {self.left_on}  log wrong {self.wrong_log}  "
             f"map unequal {self.unequal}  unfinished {self.unfinished}"
         )
