@@ -97,6 +97,14 @@ def test_shift_rows_are_kept_in_order_and_reach_new_jobs(client, shelf, ticket):
     )  # a job keeps the machine it was made for
 
 
+def test_a_fault_in_a_fold_opens_it(client, shelf):
+    where = f"/shelf/machines/{shelf['small'].pk}/"
+    data = posted(client.get(where).context["form"])
+    answer = client.post(where, data | {"file_ending": "n.c!", "file_mb": "-1"})
+    assert {"file_ending", "file_mb"} <= set(errors_of(answer))
+    assert '<details class="fold" open> <summary>What it is told' in read(answer)
+
+
 def test_duplicate_and_remove(client, shelf):
     client.post(f"/shelf/machines/{shelf['bench'].pk}/duplicate/")
     copy = Machine.objects.get(name="Bench (2)")

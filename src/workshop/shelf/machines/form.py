@@ -26,6 +26,12 @@ def _plain(
     )
 
 
+_TOLD = (
+    "beam", "s_max", "decimals", "most_decimals", "line_end", "air_on", "air_off", "header",
+    "footer", "file_ending", "file_mb",
+)  # fmt: skip
+
+
 class MachineForm(ShelfForm):
     """A machine: beam or tool, bed, motion, lenses, return rows, dialect, link."""
 
@@ -138,6 +144,11 @@ class MachineForm(ShelfForm):
         ]
         filled = sum(bool(speed.value()) for speed, _ in rows)
         return rows[: min(filled + 2, choices.MOST_SHIFTS)]
+
+    @property
+    def told_wrong(self) -> bool:
+        """Whether something is wrong with what the controller is told, or its files."""
+        return any(self[name].errors for name in _TOLD)
 
     def clean_file_ending(self) -> str:
         """Let files end as usual where nothing is typed."""
