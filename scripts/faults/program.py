@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from http.cookiejar import CookieJar
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 from urllib.error import HTTPError
 from urllib.parse import urlencode
 from urllib.request import HTTPCookieProcessor, Request, build_opener
@@ -114,24 +114,36 @@ def locked(running: Running, folder: Path) -> tuple[int, float]:
     return status, took
 
 
+def _told_place(events: IO[bytes]) -> float:
+    """Return the head's x of the next event that has one."""
+    while True:
+        line = events.readline()
+        if not line:
+            raise TimeoutError
+        if line.startswith(b"data:"):
+            bed = json.loads(line.removeprefix(b"data:")).get("bed")
+            if bed:
+                return float(bed[0])
+
+
 def told_after(running: Running, count: int) -> list[float]:
     """Return after how many ms a page is told of a step of the head, by events."""
     visitor, found = Visitor(running.address), []
     visitor.get("/bench/machines/1/")
-    visitor.post("/bench/machines/1/do/connect/")
+    visitor.post("/bench/machines/1/do/go-to/", x="100", y="100")
+    time.sleep(3)
     address = running.address + "/bench/machines/1/events/"
     events = build_opener().open(address, timeout=30)
     with events:
+        place = _told_place(events)
         for at in range(count):
-            begun, seen = time.perf_counter(), None
-            visitor.post("/bench/machines/1/do/jog/", x="0.1" if at % 2 else "-0.1", y="0")
-            asked_for = time.perf_counter()
-            while seen is None:
-                line = events.readline()
-                if line.startswith(b"data:"):
-                    told = json.loads(line.removeprefix(b"data:"))
-                    seen = time.perf_counter() if told.get("bed") else None
-            found.append(1000 * (time.perf_counter() - min(asked_for, begun)))
+            step, begun = (0.1 if at % 2 else -0.1), time.perf_counter()
+            visitor.post("/bench/machines/1/do/jog/", x=str(step), y="0")
+            # What was told before, or on the way, is not the step.
+            while abs(_told_place(events) - place - step) > 0.01:
+                pass
+            place += step
+            found.append(1000 * (time.perf_counter() - begun))
             time.sleep(0.3)
     return found
 
