@@ -109,7 +109,7 @@ class Link:
         for line in lines:
             self._under_way.append(line)
             self._used += len(line)
-            self.transcript.note(">", line.decode("ascii", "replace").strip())
+            self.transcript.note(">", line)
         self.sent += len(lines)
         if lines:
             self._write(b"".join(lines))

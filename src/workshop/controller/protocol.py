@@ -106,8 +106,13 @@ class Heard:
     bytes: int = 0
 
 
+_OK = Heard("ok", "ok")
+
+
 def parse(line: bytes) -> Heard:
     """Tell a line of a controller apart; whatever came, something is returned."""
+    if line.strip() == b"ok":
+        return _OK
     text = line.decode("ascii", "replace").strip()[:400]
     low = text.lower()
     if low == "ok":
