@@ -85,6 +85,10 @@ class Running:
         self._readers.append(reader)
         return line
 
+    def pid(self, name):
+        """The number of a process."""
+        return self._of[name].pid
+
     def kill(self, name):
         """Kill a process without a warning."""
         self._of[name].kill()
@@ -106,8 +110,11 @@ class Running:
 
 
 @contextmanager
-def running_workshop(folder, *, pace=0, two=False, blocks=2048):
-    """Run web server, worker, link and stand-in controller on a filled folder."""
+def running_workshop(folder, *, pace=0, two=False, blocks=2048, ports=None):
+    """Run web server, worker, link and stand-in controller on a filled folder.
+
+    With the ports of a stand-in that runs already, and of its witness, that one is it.
+    """
     running = Running(folder)
 
     def standin(name):
@@ -119,7 +126,7 @@ def running_workshop(folder, *, pace=0, two=False, blocks=2048):
         return running.start(name, command).split()[1:]
 
     try:
-        (controller, witness) = standin("standin")
+        (controller, witness) = ports or standin("standin")
         second = standin("second") if two else None
         running.ports = {"CONTROLLER_PORT": controller, "WITNESS_PORT": witness}
         running.ports["MORE_STANDINS"] = ":".join(second or ())

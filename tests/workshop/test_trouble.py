@@ -39,6 +39,18 @@ def test_a_busy_base_and_a_full_disk(client, act, ticket, monkeypatch, says):
     assert says.removesuffix(" too") in read(page)
 
 
+@pytest.mark.parametrize("says", RAISED)
+def test_a_station_is_shown_though_its_visit_cannot_be_noted(
+    client, ticket, monkeypatch, says
+):
+    def fails(*_, **__):
+        raise RAISED[says]
+
+    monkeypatch.setattr(Job, "save", fails)
+    for station in ("tone", "dots", "check"):
+        assert client.get(f"/jobs/{ticket.number}/{station}/").status_code == 200
+
+
 def test_a_picture_that_is_gone(client, shelf, scene, settings, monkeypatch):
     upside_down = png(scene[::-1], dpi=(254, 254))  # no other test has it in the cache
     job = open_job(keep_artwork("gone.png", [upside_down]), "Gone")

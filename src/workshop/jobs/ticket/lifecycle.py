@@ -1,8 +1,9 @@
 """Tickets from opening to removal: visited, renamed, copied, signed."""
 
+from contextlib import suppress
 from typing import Any
 
-from django.db import transaction
+from django.db import OperationalError, transaction
 
 from engraving.jobspec import (
     ArtworkPart,
@@ -105,7 +106,9 @@ def visit(job: Job, station: str) -> None:
         visited.append(job.station)
     if (visited, station) != (job.visited, job.station):
         job.visited, job.station = visited, station
-        job.save(update_fields=["visited", "station"])
+        # Looking needs no writing: with a full disk or a busy base the page still opens.
+        with suppress(OperationalError, OSError):
+            job.save(update_fields=["visited", "station"])
 
 
 def remove(job: Job) -> None:
