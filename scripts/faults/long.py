@@ -57,8 +57,9 @@ def kept_small(folder: Path) -> Iterator[str]:
         seconds, rows = asked(folder, what)
         visitor.post(f"/bench/runs/{pk}/stop/")
         time.sleep(2)
-    yield f"a burn of {seconds / 3600:.1f} h and {rows} rows of 0.03 mm, in MiB: written, " + ", ".join(
-        f"{part} {began[part]:.0f} to {written[part]:.0f}" for part in parts
+    yield (
+        f"a burn of {seconds / 3600:.1f} h and {rows} rows of 0.03 mm, in MiB: written, "
+        + ", ".join(f"{part} {began[part]:.0f} to {written[part]:.0f}" for part in parts)
     )
     yield (
         "its bench page looked at: "

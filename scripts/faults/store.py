@@ -1,7 +1,6 @@
 """A disk that runs full, and a program that goes while a picture comes in."""
 
 import http.client
-import os
 import subprocess
 import tempfile
 import time
@@ -18,7 +17,13 @@ from visitor import FORM, JOB, Visitor, asked, burn, ended, form_of
 from support.running import fill, running_workshop, wait_for_answer
 
 _DISK_MIB = 400
-_PAGES = ("/", f"/jobs/{JOB}/tone/", f"/jobs/{JOB}/check/", "/bench/machines/1/", "/bench/log/")
+_PAGES = (
+    "/",
+    f"/jobs/{JOB}/tone/",
+    f"/jobs/{JOB}/check/",
+    "/bench/machines/1/",
+    "/bench/log/",
+)
 _MADE_FOR_IT = "no right to have a small disk: not measured"
 
 
@@ -40,7 +45,7 @@ def _small_disk() -> Iterator[Path | None]:
         try:
             yield Path(name)
         finally:
-            subprocess.run(["umount", "-l", name], check=True)
+            subprocess.run(["umount", "-l", name], check=True)  # noqa: S607
 
 
 def _fill_up(path: Path) -> None:
@@ -91,8 +96,9 @@ def full() -> tuple[str, int]:
     ]
     return (
         f"disk full amid a burn: {told} of {len(answers)} changes told so "
-        f"({', '.join(str(status) for status, _ in answers)}), pages {pages}, revisions {before} before "
-        f"and {after} after; the burn ended {state}, {wrong} dots off; with room again "
+        f"({', '.join(str(status) for status, _ in answers)}), pages "
+        f"{pages}, revisions {before} before and {after} after; the burn ended "
+        f"{state}, {wrong} dots off; with room again "
         f"a change is answered {again}"
     ), sum(bad)
 
@@ -128,8 +134,5 @@ def broken_upload() -> tuple[str, int]:
     ), len(left) + (status != 204) + (jobs != 1)
 
 
-def _kept(folder: Path) -> set[str]:
-    files = folder / "files"
-    return {
-        os.path.join(where, name) for where, _, names in os.walk(files) for name in names
-    }
+def _kept(folder: Path) -> set[Path]:
+    return {path for path in (folder / "files").rglob("*") if path.is_file()}

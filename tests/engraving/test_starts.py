@@ -5,6 +5,7 @@ import io
 import numpy as np
 import pytest
 
+from engraving.pipeline import Looked
 from engraving.pipeline.starts import without_first
 from standins.controller import Machine, Settings
 from support.jobs import changed
@@ -78,3 +79,30 @@ def test_nothing_is_left_after_the_last(job):
         sum(len(one.starts()) for one in without_first(pipeline.bands(spec), count - 3))
         == 3
     )
+
+
+@pytest.mark.parametrize("name", JOBS)
+def test_a_burn_is_tracked_as_it_is_written(job, name):
+    spec, pipeline = job
+    spec = changed(spec, **JOBS[name])
+    estimate = pipeline.estimate(spec)
+    rim, whole = np.array([-1, -1, 1, 1]), estimate.seconds
+    left, front, right, back = estimate.bounds_mm + rim
+    looked = Looked(left, front, right - left, back - front, 90, 75)
+    starts, _ = written(spec, pipeline)
+    tracks = [pipeline.track(spec, looked)]
+    for after in (0, len(starts.lines) // 2):
+        tracking = pipeline.tracking(spec, looked, whole)
+        pipeline.write_run(spec, io.BytesIO(), after=after, tracking=tracking)
+        tracks.append(tracking.found())
+    for found in tracks:
+        assert (found.path.burned == pipeline.path_map(spec, looked).burned).all()
+        assert found.begun[:, 2] * whole == pytest.approx(starts.seconds, abs=1e-6)
+    burned = tracks[0].path.burned
+    at = (tracks[0].begun[:, :2] - (left, front)) / (right - left, back - front)
+    cols, heights = (at * (90, 75)).astype(int).T
+    burned = np.pad(burned, 1)[::-1]
+    near = [
+        burned[row : row + 3, col : col + 3] for col, row in zip(cols, heights, strict=True)
+    ]
+    assert all(one.any() for one in near), "a row begins where something burns"

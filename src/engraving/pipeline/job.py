@@ -1,5 +1,6 @@
 """All of a job that is asked for outside: its stages, its check, its G-code."""
 
+from collections import deque
 from typing import BinaryIO
 
 from engraving.check import Facts, Finding, Fine, check_job
@@ -10,6 +11,8 @@ from engraving.jobspec import JobSpec
 from engraving.lettering import Face
 from engraving.motion import Estimate
 from engraving.outline import FollowNotes
+from engraving.pipeline.burn_track import BurnTrack, Tracking
+from engraving.pipeline.pathmap import Looked
 from engraving.pipeline.stage import Stages
 from engraving.pipeline.stages import dots as of_dots
 from engraving.pipeline.stages import outline as of_outlines
@@ -17,13 +20,7 @@ from engraving.pipeline.stages import path as of_path
 from engraving.pipeline.stages import picture as of_picture
 from engraving.pipeline.stages import proof as of_proof
 from engraving.pipeline.stages import tones as of_tones
-from engraving.pipeline.starts import (
-    Begun,
-    Starts,
-    begun_at,
-    without_first,
-    write_with_starts,
-)
+from engraving.pipeline.starts import Starts, without_first, write_with_starts
 from engraving.place import mounted
 from engraving.proof import proof_png
 
@@ -102,7 +99,14 @@ class Pipeline(Stages):
             clock.add(moves)
         return clock.estimate()
 
-    def write_run(self, spec: JobSpec, target: BinaryIO, *, after: int = 0) -> Starts:
+    def write_run(
+        self,
+        spec: JobSpec,
+        target: BinaryIO,
+        *,
+        after: int = 0,
+        tracking: Tracking | None = None,
+    ) -> Starts:
         """Write the job's G-code as it is burned; return where its rows begin.
 
         Parameters
@@ -112,8 +116,12 @@ class Pipeline(Stages):
             Receives ASCII text.
         after : int
             So many rows and strokes are left out at the beginning: they are burned.
+        tracking : Tracking, optional
+            Tracks all of the job's moves, those that are left out too.
         """
-        left = without_first(self.bands(spec), after)
+        bands = self.bands(spec)
+        whole = bands if tracking is None else tracking.through(bands)
+        left = without_first(whole, after)
         return write_with_starts(spec, left, self.get(of_path.timing, spec).clock(), target)
 
     def write_parts(
@@ -139,9 +147,16 @@ class Pipeline(Stages):
             spec, self.bands(spec), opened, most_bytes=most, by_pocket=by_pocket
         )
 
-    def begun_at(self, spec: JobSpec, row: int) -> Begun | None:
-        """Return where and when a row or stroke begins, counted from 0."""
-        return begun_at(self.bands(spec), self.get(of_path.timing, spec).clock(), row)
+    def tracking(self, spec: JobSpec, looked: Looked, whole_s: float) -> Tracking:
+        """Return what tracks a job's moves over a window, in one walk with its writing."""
+        timed = self.get(of_path.timing, spec)
+        return Tracking(looked, timed.clock(), timed.zero, whole_s)
+
+    def track(self, spec: JobSpec, looked: Looked) -> BurnTrack:
+        """Return a job's way over a window, and where its rows begin."""
+        tracking = self.tracking(spec, looked, self.estimate(spec).seconds)
+        deque(tracking.through(self.bands(spec)), maxlen=0)
+        return tracking.found()
 
     def facts(self, spec: JobSpec) -> Facts:
         """Return what the check rules need to know."""

@@ -10,6 +10,10 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.toolpath import Moves
+
+_SLICE, _HEADS_A_SLICE = 1 << 17, 400
+"""So many moves are painted at a time: a band of wide rows has millions."""
 LATEST = 65535
 """Times are shares of the whole, 1…65535; 0 is never."""
 
@@ -50,6 +54,57 @@ def empty_map(looked: Looked) -> PathMap:
     return PathMap(
         np.zeros(shape, np.uint16), np.zeros(shape, np.uint16), np.zeros((0, 3), np.float32)
     )
+
+
+class Painter:
+    """Paints a tool path, band by band.
+
+    Parameters
+    ----------
+    looked : Looked
+        The window.
+    zero : tuple of float
+        Where the head stands at first, in mm.
+    whole_s : float
+        How long all of it takes.
+    """
+
+    def __init__(self, looked: Looked, zero: tuple[float, float], whole_s: float) -> None:
+        self._looked, self._whole = looked, max(whole_s, 1e-9)
+        self._map = empty_map(looked)
+        self._heads: list[NDArray[np.float64]] = []
+        self._at, self._begun = zero, 0.0
+
+    def add(self, moves: Moves, each: NDArray[np.floating]) -> None:
+        """Paint moves that take so many seconds each."""
+        for first in range(0, len(moves), _SLICE):
+            part = slice(first, first + _SLICE)
+            self._add_part(
+                moves.x[part] * moves.unit_mm, moves.y[part] * moves.unit_mm,
+                moves.power[part] > 0, each[part],
+            )  # fmt: skip
+
+    def _add_part(
+        self,
+        x_mm: NDArray[np.floating],
+        y_mm: NDArray[np.floating],
+        lit: NDArray[np.bool_],
+        each: NDArray[np.floating],
+    ) -> None:
+        x = np.concatenate(([self._at[0]], x_mm))
+        y = np.concatenate(([self._at[1]], y_mm))
+        ends = (self._begun + np.concatenate(([0.0], np.cumsum(each)))) / self._whole
+        paint(self._map, self._looked, x, y, lit, np.minimum(ends, 1.0))
+        step = max(len(lit) // _HEADS_A_SLICE, 1)
+        self._heads.append(np.stack([ends[::step], x[::step], y[::step]], axis=1))
+        self._begun += float(each.sum())
+        self._at = float(x[-1]), float(y[-1])
+
+    def found(self) -> PathMap:
+        """Return what was painted so far."""
+        if self._heads:
+            self._map.heads = np.concatenate(self._heads).astype(np.float32)
+        return self._map
 
 
 def paint(

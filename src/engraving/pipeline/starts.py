@@ -77,40 +77,6 @@ def write_with_starts(
     )
 
 
-@dataclass(frozen=True)
-class Begun:
-    """Where and when a row or stroke is begun.
-
-    Attributes
-    ----------
-    x_mm, y_mm : float
-        Where the beam comes on, in the machine's frame.
-    share : float
-        How much of the job's time is over then, 0..1.
-    """
-
-    x_mm: float
-    y_mm: float
-    share: float
-
-
-def begun_at(bands: Iterable[Moves], clock: Clock, row: int) -> Begun | None:
-    """Return where a row begins, counted from 0; None where there are not so many."""
-    left, found = row, None
-    for moves in bands:
-        begun, each, at = clock.seconds, clock.add(moves), moves.starts()
-        if found is None and left < len(at):
-            first = int(at[left])
-            burns = np.flatnonzero(moves.power[first:] > 0)
-            on = first + int(burns[0]) - 1 if burns.size else first
-            x, y = float(moves.x[on]), float(moves.y[on])
-            found = x * moves.unit_mm, y * moves.unit_mm, begun + float(each[:first].sum())
-        left -= len(at)
-    if found is None:
-        return None
-    return Begun(found[0], found[1], found[2] / max(clock.seconds, 1e-9))
-
-
 def without_first(bands: Iterable[Moves], rows: int) -> Iterator[Moves]:
     """Yield a tool path without its first rows and strokes.
 

@@ -10,7 +10,7 @@ from engraving.dots import BitGrid
 from engraving.gcode import write_moves
 from engraving.jobspec import MachinePart, MountPart, OperationPart
 from engraving.motion import Clock, Estimate
-from engraving.pipeline.pathmap import Looked, PathMap, empty_map, paint
+from engraving.pipeline.pathmap import Looked, Painter, PathMap
 from engraving.pipeline.stage import Asked, all_but, stage, value
 from engraving.pipeline.stages.dots import burned, card
 from engraving.pipeline.stages.outline import followed, spans
@@ -28,7 +28,6 @@ from engraving.toolpath import (
 
 _A_WHILE_S = 0.5
 """Shorter bands are covered by what a controller holds ready."""
-_HEADS_A_BAND = 400
 
 _MOVES_BY = all_but(
     "machine", "name", "header", "footer", "air_on", "air_off", "points", "lenses",
@@ -236,22 +235,12 @@ def path_map(asked: Asked, looked: Looked) -> PathMap:
 
     Positions are the machine's; of a rotary, mm of the surface.
     """
-    whole = max(asked.get(estimate).seconds, 1e-9)
     timed = asked.get(timing)
-    clock, begun, at = timed.clock(), 0.0, timed.zero
-    found, heads = empty_map(looked), []
+    clock = timed.clock()
+    painter = Painter(looked, timed.zero, asked.get(estimate).seconds)
     for moves in asked.get(bands):
-        each = clock.add(moves)
-        x = np.concatenate(([at[0]], moves.x * moves.unit_mm))
-        y = np.concatenate(([at[1]], moves.y * moves.unit_mm))
-        ends = (begun + np.concatenate(([0.0], np.cumsum(each)))) / whole
-        paint(found, looked, x, y, moves.power > 0, np.minimum(ends, 1.0))
-        step = max(len(moves) // _HEADS_A_BAND, 1)
-        heads.append(np.stack([ends, x, y], axis=1)[::step])
-        begun, at = begun + float(each.sum()), (float(x[-1]), float(y[-1]))
-    if heads:
-        found.heads = np.concatenate(heads).astype(np.float32)
-    return found
+        painter.add(moves, clock.add(moves))
+    return painter.found()
 
 
 @dataclass(frozen=True)

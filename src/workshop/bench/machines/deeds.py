@@ -10,11 +10,11 @@ from engraving.check import held_by
 from engraving.errors import EngravingError
 from engraving.jobspec import JobSpec, MachinePart
 from engraving.place import anchor_point, burned_box, frame_of
-from workshop.bench.machines.rows import row_of
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
 from workshop.bench.runs import tasks
 from workshop.bench.runs.start import CannotBurnError, begin_queued, queue_run, start_run
+from workshop.bench.runs.track import row_of
 from workshop.bench.where import address_of, link_to
 from workshop.controller.errors import LinkError
 from workshop.jobs.models import Job

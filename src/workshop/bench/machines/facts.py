@@ -12,10 +12,9 @@ from workshop.bench.where import address_of, witness_of
 from workshop.jobs.exports.setup_instructions import before_and_after
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.bed_geometry import DrawnBlank, drawn_blank, svg_turn
-from workshop.jobs.pictures.windows import Picture, view_keys
+from workshop.jobs.pictures.windows import view_keys
 from workshop.jobs.revisions.writer import shown_spec, spec_of
 from workshop.jobs.stations.place.border import WAYS
-from workshop.jobs.stations.place.path_view import path_picture
 from workshop.shelf.models import Machine
 
 _MOST_JOBS = 40
@@ -123,11 +122,6 @@ def _broken_off(job: Job) -> Run | None:
     last = Run.objects.latest_of(job)
     usable = last is not None and last.state in ("stopped", "failed") and last.rows > 0
     return last if usable else None
-
-
-def path_of(run: Run, wanted: dict[str, str]) -> Picture:
-    """Return when each spot of a burn is burned, as a picture of time."""
-    return path_picture(JobSpec.model_validate(run.spec), wanted)
 
 
 def standings() -> list[Standing]:

@@ -8,8 +8,8 @@ from typing import Any
 
 from engraving.jobspec import MachinePart
 from engraving.place import frame_of
-from workshop.bench.machines.rows import share_before
 from workshop.bench.models import Run
+from workshop.bench.runs.track import share_before
 from workshop.bench.where import address_of, link_to
 from workshop.controller.errors import LinkError
 from workshop.shelf.models import Machine

@@ -5,13 +5,14 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.bench.machines import facts, rows
+from workshop.bench.machines import facts
 from workshop.bench.machines.asked import ask_machine, take
 from workshop.bench.machines.deeds import do as done
 from workshop.bench.machines.state import TooManyError, shown
 from workshop.bench.machines.state import events as told
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
+from workshop.bench.runs import track
 from workshop.bench.runs.start import CannotBurnError, stop_run
 from workshop.bench.where import address_of, link_to
 from workshop.controller.errors import LinkError
@@ -93,8 +94,8 @@ def transcript(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def path_picture(request: HttpRequest, pk: int) -> HttpResponse:
     """Show when each spot of a burn is burned, as a picture of time."""
-    found = facts.path_of(get_object_or_404(Run, pk=pk), request.GET.dict())
-    answer = HttpResponse(found.data, content_type=found.content_type)
+    picture = track.path_of(get_object_or_404(Run, pk=pk))
+    answer = HttpResponse(picture, content_type="image/png")
     answer["Cache-Control"] = "private, max-age=86400, immutable"
     return answer
 
@@ -104,7 +105,7 @@ def path_picture(request: HttpRequest, pk: int) -> HttpResponse:
 def row(request: HttpRequest, pk: int) -> JsonResponse:
     """Tell where a row of a burn begins, and how much is burned then."""
     run = get_object_or_404(Run, pk=pk)
-    found = rows.row_of(run, whole(request.GET.get("row", "")) or 0)
+    found = track.row_of(run, whole(request.GET.get("row", "")) or 0)
     return JsonResponse({} if found is None else found.told())
 
 

@@ -16,6 +16,7 @@ from engraving.jobspec import JobSpec
 from workshop.bench.models import Run
 from workshop.bench.runs.compare import compare
 from workshop.bench.runs.files import program_path
+from workshop.bench.runs.track import bed_window, keep
 from workshop.bench.simulator_client import Witness
 from workshop.bench.where import baud_of, link, link_lives, witness_of
 from workshop.controller.errors import LinkError
@@ -45,11 +46,13 @@ def prepare(run: Run) -> None:
 
 def _prepare(run: Run) -> None:
     spec, path = _spec(run), program_path(run)
+    tracking = pipeline().tracking(spec, bed_window(spec.machine), run.planned_s)
     with path.open("wb") as stream:
-        starts = pipeline().write_run(spec, stream, after=run.first_row)
+        starts = pipeline().write_run(spec, stream, after=run.first_row, tracking=tracking)
     planned_s = starts.estimate.seconds
     table = RowTable(starts.lines.tolist(), starts.seconds.tolist(), planned_s)
     table.write(path.with_suffix(".rows"))
+    keep(run, tracking.found())
     if _stopped(run):
         end(run, "stopped", "")
         return

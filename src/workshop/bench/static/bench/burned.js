@@ -2,7 +2,6 @@
 
 const BURNED = [255, 132, 80];
 const LATER = [141, 129, 116];
-const PX = 900;
 const EVERY_MS = 400;
 
 export class Burned {
@@ -39,16 +38,12 @@ export class Burned {
   async load(pk) {
     this.pk = pk;
     this.map = null;
-    const { width, height, signX, signY, offsetX, offsetY } = this.bed;
-    const left = Math.min(offsetX, offsetX + signX * width);
-    const front = Math.min(offsetY, offsetY + signY * height);
-    const scale = PX / Math.max(width, height);
-    const [px, py] = [Math.round(width * scale), Math.round(height * scale)];
-    const query = new URLSearchParams({ x: left, y: front, w: width, h: height, px, py });
+    const { width, height } = this.bed;
     const picture = new Image();
-    picture.src = `${this.runs}${pk}/path.png?${query}`;
+    picture.src = `${this.runs}${pk}/path.png`;
     const came = await picture.decode().then(() => true, () => false);
     if (!came || this.pk !== pk) return;
+    const { naturalWidth: px, naturalHeight: py } = picture;
     const paper = new OffscreenCanvas(px, py);
     const pen = paper.getContext('2d', { willReadFrequently: true });
     pen.drawImage(picture, 0, 0);

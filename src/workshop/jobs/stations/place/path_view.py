@@ -7,7 +7,7 @@ import numpy as np
 from PIL import Image
 
 from engraving.jobspec import JobSpec
-from engraving.pipeline import Looked
+from engraving.pipeline import Looked, PathMap
 from engraving.place import frame_of
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.pictures.windows import Picture
@@ -62,12 +62,16 @@ def _looked(spec: JobSpec, wanted: dict[str, str]) -> Looked:
 
 
 def path_picture(spec: JobSpec, wanted: dict[str, str]) -> Picture:
-    """Return the window of the path as PNG.
+    """Return the window of the path as `path_png` draws it."""
+    return Picture(path_png(pipeline().path_map(spec, _looked(spec, wanted))), "image/png")
+
+
+def path_png(found: PathMap) -> bytes:
+    """Return a window of a path as PNG.
 
     Red and green are the high and the low byte of when a pixel is burned
     first, blue the high byte of when it is first passed over; 0 is never.
     """
-    found = pipeline().path_map(spec, _looked(spec, wanted))
     planes = (
         found.burned >> 8,
         found.burned & 255,
@@ -76,7 +80,7 @@ def path_picture(spec: JobSpec, wanted: dict[str, str]) -> Picture:
     pixels = np.stack(planes, axis=-1).astype(np.uint8)
     stream = io.BytesIO()
     Image.fromarray(pixels).save(stream, "PNG", compress_level=1)
-    return Picture(stream.getvalue(), "image/png")
+    return stream.getvalue()
 
 
 def path_heads(spec: JobSpec, most: int = 4000) -> str:
