@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from engraving.artwork import Artwork, InMemorySource, Source, read_artwork
 from engraving.artwork.source import no_font
-from engraving.check import Facts, check_job, held_by
+from engraving.check import Facts, check_job, stopped_by
 from engraving.dots import METHODS, method_named
 from engraving.drawing import (
     JOIN_MM,
@@ -298,7 +298,7 @@ def _write_outputs(spec: JobSpec, pipeline: Pipeline, targets: dict[str, Path]) 
         path.write_bytes(pipeline.proof_png(spec))
     findings, fine = pipeline.check(spec)
     if path := targets.get("gcode_to"):
-        if why := held_by(findings, signed=True):
+        if why := stopped_by(findings):
             raise JobError(why)
         with path.open("wb") as stream:
             pipeline.write_gcode(spec, stream)

@@ -6,7 +6,17 @@ import shapely
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from engraving.check import RULES, Facts, Finding, Fine, Severity, check_job, rules_of
+from engraving.check import (
+    RULES,
+    Facts,
+    Finding,
+    Fine,
+    RecipeKnown,
+    Severity,
+    Shelf,
+    check_job,
+    rules_of,
+)
 from engraving.errors import ChoiceError
 from engraving.geometry.polygons import polygons, rings, rounded
 from engraving.jobspec import (
@@ -122,18 +132,27 @@ SILENT = {
     "the_seam_is_closed", "clear_of_handles", "strips_show", "something_is_included",
     "outlines_are_there", "cut_loose_last", "inside_before_outside",
     "zero_is_where_the_head_stands", "dots_are_sharp", "letters_fit_their_arc",
-    "plate_has_a_border", "lightest_tone_marks", "rows_on_motor_steps",
+    "plate_has_a_border", "lightest_tone_marks", "rows_on_motor_steps", "prepared",
+    "underlay_leaves_no_stain", "shelf_and_machine_agree", "turns_were_measured",
+    "edges_are_covered", "within_the_time", "fits_the_store",
     "link_keeps_up", "enough_moves_are_planned", "waits_with_the_beam_off", *(one.__name__ for one in rules_of("outlines")),
 }  # fmt: skip
 
 
 def test_a_good_job_is_fine():
     good = changed(
-        GOOD, burn={"recipe": "Brown", "recipe_dose": 1.6}, machine={"response_ms": 1}
+        GOOD,
+        burn={"recipe": "Brown", "recipe_dose": 1.6},
+        machine={"response_ms": 0.4, "row_shift": [(200, 0.02)]},
     )
+    recipe = RecipeKnown(
+        good.burn.speed_mm_s, good.burn.power, (10, 60), tested=True,
+        spot_mm=good.machine.spot_mm, rated_power_w=good.machine.rated_power_w,
+    )  # fmt: skip
     facts = Facts(
         good, burned_dots=1000, short_runs=0, dotted=False, smeared=False, melting=0.01,
-        strokes=(("Highmere", 0.8, 40.0),), off_blank=0.0,
+        strokes=(("Highmere", 0.8, 40.0),), off_blank=0.0, lost=(0.01, 0.0),
+        shelf=Shelf(recipe),
     )  # fmt: skip
     findings, fine = check_job(facts)
     assert findings == []
@@ -246,10 +265,14 @@ def test_lettering_longer_than_its_circle():
 
 def test_overruled_sides_stay_flagged_and_plates_want_a_border():
     spec = changed(GOOD, side={"printing_plate": True, "mirror": "no"})
-    finding = found(spec, "sides_as_they_follow")
-    assert finding.figure == "mirrored: no"
+    finding = found(spec, "mirrored_as_it_is_seen")
+    assert finding.figure.startswith("mirrored would be right: a plate prints the other")
     spec = changed(spec, **finding.fix.changes)
-    assert isinstance(found(spec, "sides_as_they_follow"), Fine)
+    assert isinstance(found(spec, "mirrored_as_it_is_seen"), Fine)
+    for side in ({"invert": "yes"}, {"polarity": "lightens"}):
+        finding = found(changed(GOOD, side=side), "inverted_as_it_burns")
+        back = changed(GOOD, **finding.fix.changes)
+        assert isinstance(found(back, "inverted_as_it_burns"), Fine)
     border = found(spec, "plate_has_a_border")
     # about 2.5 mm: common practice, no source
     assert border.fix.changes["border"]["width_mm"] == 2.5

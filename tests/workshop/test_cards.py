@@ -247,6 +247,6 @@ def test_a_card_has_its_own_time(beams):
 
 def test_a_reading_and_check_tell_the_same_share(beams):
     """A card burns at many powers: what it burns is one figure, wherever it is told."""
-    spec = spec_of(open_card("power-speed", *beams[:2]))
-    told = {one.rule: one.figure for one in full_check(spec)[1]}["something_to_burn"]
-    assert told == f"{100 * full_readings(spec).burned:.1f} %"
+    job = open_card("power-speed", *beams[:2])
+    told = {one.rule: one.figure for one in full_check(job)[1]}["something_to_burn"]
+    assert told == f"{100 * full_readings(spec_of(job)).burned:.1f} %"

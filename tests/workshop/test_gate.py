@@ -2,6 +2,7 @@
 
 import pytest
 
+from support.gate import sign_all
 from support.jobs import changed
 from support.pages import read
 from workshop.bench.machines.walk import walk
@@ -11,14 +12,13 @@ from workshop.bench.runs.start import CannotBurnError, start_run, stop_run
 from workshop.bench.simulator_client import Witness
 from workshop.jobs.revisions.writer import change, spec_of
 from workshop.jobs.ticket.findings import full_check
-from workshop.jobs.ticket.lifecycle import sign_off
 
 
 @pytest.fixture
 def with_a_caution(act, ticket):
     """A job with cautions and no stop."""
     act("burn", power="60")
-    weights = [one.severity for one in full_check(spec_of(ticket))[0]]
+    weights = [one.severity for one in full_check(ticket)[0]]
     assert "caution" in weights
     assert "stop" not in weights
     return ticket
@@ -37,7 +37,7 @@ def test_cautions_are_signed_before_a_burn(client, with_a_caution, monkeypatch):
     job = with_a_caution
     assert "not signed off" in posted(client, job)
     assert not Run.objects.exists()
-    sign_off(job, "mk")
+    sign_all(job)
     assert "not signed off" not in posted(client, job)
     assert Run.objects.get().job == job
 
@@ -46,12 +46,12 @@ def test_cautions_are_signed_before_the_file_is_given_away(client, with_a_cautio
     job = with_a_caution
     refused = gcode(client, job)
     assert (refused.status_code, b"not signed off" in refused.content) == (422, True)
-    sign_off(job, "mk")
+    sign_all(job)
     assert b"".join(gcode(client, job).streaming_content).startswith(b"; Old Ember")
 
 
 def test_a_signature_is_of_one_state(client, act, with_a_caution):
-    sign_off(with_a_caution, "mk")
+    sign_all(with_a_caution)
     act("burn", power="61")
     assert gcode(client, with_a_caution).status_code == 422
 
@@ -67,7 +67,7 @@ def test_what_only_the_full_check_finds_holds_the_file(client, ticket):
         place={"x_mm": 60, "y_mm": 60},
     )
     change(ticket, spec, "Far out")
-    sign_off(ticket, "mk")
+    sign_all(ticket)
     answer = gcode(client, ticket)
     assert (answer.status_code, b"beyond the bed" in answer.content) == (422, True)
     page = read(client.get(f"/jobs/{ticket.number}/sheet/"))
@@ -85,14 +85,14 @@ def test_outlines_are_on_the_bed_in_every_pocket(ticket):
         operations=[{"kind": "raster", "on": False}, {"kind": "cut", "offset_mm": 5}],
         fixture={"columns": 3, "rows": 1, "gap_x_mm": 7},
     )
-    rules = [one.rule for one in full_check(spec)[0]]
+    rules = [one.rule for one in full_check(ticket, spec)[0]]
     assert "outlines_are_there" in rules
     near = changed(spec, fixture={"gap_x_mm": 0})
-    assert "outlines_are_there" not in [one.rule for one in full_check(near)[0]]
+    assert "outlines_are_there" not in [one.rule for one in full_check(ticket, near)[0]]
 
 
 def test_a_bench_burns_one_thing_at_a_time(ticket):
-    sign_off(ticket, "mk")
+    sign_all(ticket)
     start_run(ticket)
     with pytest.raises(CannotBurnError, match="busy"):
         start_run(ticket)
@@ -102,7 +102,7 @@ def test_a_bench_burns_one_thing_at_a_time(ticket):
 
 def test_a_stop_asked_for_while_it_gets_ready_is_kept(ticket, standin, monkeypatch):
     """Whether before the file is written, or in the moment before the first line."""
-    sign_off(ticket, "mk")
+    sign_all(ticket)
     run = start_run(ticket)
     monkeypatch.setattr(Witness, "become", lambda *_: stop_run(run))
     prepare(Run.objects.get(pk=run.pk))

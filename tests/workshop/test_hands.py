@@ -4,6 +4,7 @@ import pytest
 
 from engraving.jobspec import JobSpec
 from engraving.recipe import spot_on_surface_mm
+from support.gate import signed
 from support.pages import read
 from workshop.jobs.exports.setup_instructions import before_and_after
 from workshop.jobs.models import Job
@@ -26,7 +27,7 @@ def told(ticket, what):
 
 
 def rules(ticket):
-    return {one.rule: one for one in full_check(spec_of(ticket))[0]}
+    return {one.rule: one for one in full_check(ticket)[0]}
 
 
 class TestEyes:
@@ -167,11 +168,11 @@ class TestCheckedState:
         self, client, act, ticket
     ):
         act("burn", power="50")
-        client.post(f"/jobs/{ticket.number}/sign/", {"initials": "A"}, headers=HX)
-        assert client.get(f"/jobs/{ticket.number}/findings/").context["signed"]
+        signed(client, ticket)
+        assert not client.get(f"/jobs/{ticket.number}/findings/").context["unsigned"]
         client.post(f"/jobs/{ticket.number}/undo/", headers=HX)
         act("burn", power="99")
-        assert not client.get(f"/jobs/{ticket.number}/findings/").context["signed"]
+        assert client.get(f"/jobs/{ticket.number}/findings/").context["unsigned"]
 
 
 def test_a_removed_tickets_number_is_not_given_again(client, ticket, scene):

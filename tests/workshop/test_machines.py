@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from engraving.place import frame_of, piece_box
+from support.gate import sign_all
 from support.pages import read
 from support.ports import until
 from workshop.bench.models import Run
@@ -22,7 +23,6 @@ from workshop.bench.where import address_of, link_to
 from workshop.bench.where import link as link_at
 from workshop.controller.errors import LinkError
 from workshop.jobs.revisions.writer import spec_of
-from workshop.jobs.ticket.lifecycle import sign_off
 from workshop.shelf.models import Machine, Recipe
 from workshop.shelf.recipes.changes import recipe_part
 
@@ -32,7 +32,7 @@ def on_machine(client, ticket, standin, act, shelf):
     """A small job on its machine, and what its buttons do."""
     act("blank", blank=shelf["disc"].pk, width="12")
     act("burn", machine=shelf["small"].pk, recipe=shelf["pale"].pk)
-    sign_off(ticket, "mk")
+    sign_all(ticket)
     machine = shelf["small"]
 
     def do(deed, **words):

@@ -40,7 +40,7 @@ def line(ticket, slug):
 
 
 def rules(ticket):
-    return {one.rule: one for one in full_check(spec_of(ticket))[0]}
+    return {one.rule: one for one in full_check(ticket)[0]}
 
 
 @pytest.fixture
@@ -425,7 +425,7 @@ def test_findings_are_lettered_beyond_z(client, ticket, monkeypatch):
     many = [
         Finding(f"rule{i}", Severity.NOTE, "burn", f"Note {i}.", "0") for i in range(60)
     ]
-    monkeypatch.setattr("workshop.jobs.views.ticket.full_check", lambda _: (many, []))
+    monkeypatch.setattr("workshop.jobs.views.ticket.full_check", lambda *_: (many, []))
     page = read(client.get(f"/jobs/{ticket.number}/findings/"))
     assert page.count("Note ") == 60
     assert 'id="finding-AA"' in page

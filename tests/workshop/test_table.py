@@ -104,13 +104,32 @@ def test_findings_and_their_fixes(client, act, ticket):
     assert client.post(f"/jobs/{ticket.number}/findings/none/fix/").status_code == 200
 
 
-def test_cautions_are_signed_for_one_state_only(client, act, ticket):
+def test_a_signature_is_void_when_its_grounds_change_and_only_then(client, act, ticket):
     act("blank", pitch="0.08")
-    client.post(f"/jobs/{ticket.number}/sign/", {"initials": "HW"})
-    findings = f"/jobs/{ticket.number}/findings/"
-    assert "signed off by HW" in read(client.get(findings))
+    findings, rule = f"/jobs/{ticket.number}/findings/", "pitch_against_spot"
+
+    def shown():
+        found = client.get(findings).context["findings"]
+        return next((one, name) for _, one, name in found if one.rule == rule)
+
+    words = {"name": "HW", "rests_on": shown()[0].rests_on}
+    answer = client.post(f"/jobs/{ticket.number}/sign/{rule}/", words)
+    assert "Signed by HW" in read(answer)
     act("tone", gamma="1.1")
-    assert "signed off by HW" not in read(client.get(findings))
+    act("place", x="31")
+    assert shown()[1].name == "HW"
+    act("blank", pitch="0.07")
+    assert shown()[1] is None
+    act("blank", pitch="0.08")
+    assert shown()[1].name == "HW"
+    client.post(f"/jobs/{ticket.number}/sign/{rule}/", {**words, "back": "1"})
+    assert shown()[1] is None
+
+
+def test_nobody_signs_without_a_name(client, act, ticket):
+    act("blank", pitch="0.08")
+    answer = client.post(f"/jobs/{ticket.number}/sign/pitch_against_spot/", {"name": " "})
+    assert (answer.status_code, b"Type your name" in answer.content) == (422, True)
 
 
 def test_files(client, ticket):

@@ -97,15 +97,17 @@ def test_undo_takes_back_what_is_newest_now(ticket):
 
 
 def test_a_signature_is_not_given_to_what_nobody_looked_at(client, ticket):
-    page = client.get(f"/jobs/{ticket.number}/check/", headers=HX)
+    change(ticket, changed(spec_of(ticket), burn={"power": 80}), "Power")
+    page = client.get(f"/jobs/{ticket.number}/findings/", headers=HX)
+    shown = {one.rule: one.rests_on for _, one, _ in page.context["findings"]}
     change(ticket, changed(spec_of(ticket), burn={"power": 90}), "Power")
     answer = client.post(
-        f"/jobs/{ticket.number}/sign/", {"initials": "mk"},
-        headers={**HX, "X-Base": page.context["state"]},
+        f"/jobs/{ticket.number}/sign/dose_as_the_recipe/",
+        {"name": "mk", "rests_on": shown["dose_as_the_recipe"]}, headers=HX,
     )  # fmt: skip
+    assert answer.status_code == 422
     assert "The job was changed since" in answer.content.decode()
-    ticket.refresh_from_db()
-    assert ticket.signed_by == ""
+    assert not ticket.signatures.exists()
 
 
 VALUES = {

@@ -13,17 +13,24 @@ import engraving.check.operations
 import engraving.check.outlines
 import engraving.check.bed
 import engraving.check.size
+import engraving.check.edges
+import engraving.check.side
+import engraving.check.units
 import engraving.check.artwork
+import engraving.check.tones
 import engraving.check.speed
 import engraving.check.written
+import engraving.check.machine
+import engraving.check.against_recipe
+import engraving.check.material
 import engraving.check.burning  # noqa: F401 (as all above)
 
 # ruff: isort: on
 from engraving.check.artwork import kept_dots
 from engraving.check.burning import even_dose
+from engraving.check.facts import Facts, RecipeKnown, Shelf
 from engraving.check.findings import (
     RULES,
-    Facts,
     Finding,
     Fine,
     Fix,
@@ -31,7 +38,7 @@ from engraving.check.findings import (
     check_job,
     rules_of,
 )
-from engraving.check.gate import held_by
+from engraving.check.gate import held_by, stopped_by
 from engraving.check.size import MOST_STRETCHED, stretch
 
 __all__ = [
@@ -41,11 +48,14 @@ __all__ = [
     "Finding",
     "Fine",
     "Fix",
+    "RecipeKnown",
     "Severity",
+    "Shelf",
     "check_job",
     "even_dose",
     "held_by",
     "kept_dots",
     "rules_of",
+    "stopped_by",
     "stretch",
 ]

@@ -3,7 +3,8 @@
 import math
 from typing import Any
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import (
     COARSEST_PITCH_MM,
     FINEST_PITCH_MM,

@@ -3,7 +3,8 @@
 import math
 
 from engraving.cards import fastest_mm_s
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import JobSpec
 from engraving.place import Box, burned_box, burning_order, centred, inside_bed
 from engraving.recipe import row_acceleration, run_ups_mm

@@ -2,12 +2,14 @@
 
 import math
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import JobSpec, Polarity
 from engraving.recipe import exposure, least_run_mm, quickest_mm_s
 
 MOST_BURNED = 0.62
-_NEAR = 0.1
+NEAR_DOSE = 0.1
+"""A dose that differs by less burns alike (common practice, no source)."""
 _HARDLY = 0.2
 """Of a subject that was cut out, less is a sign of the wrong tones (common practice)."""
 
@@ -89,7 +91,7 @@ def dose_as_the_recipe(facts: Facts) -> Finding | Fine | None:
     times = exposure(spec)
     if not spec.burn.recipe_dose or spec.card:
         return None
-    if abs(times - 1) <= _NEAR:
+    if abs(times - 1) <= NEAR_DOSE:
         return Fine("dose_as_the_recipe", "Dose and recipe", f"{times:.2f} times")
     way = "stronger" if times > 1 else "weaker"
     return Finding(

@@ -1,6 +1,7 @@
 """What no beam should meet: rules of safety."""
 
-from engraving.check.findings import Facts, Finding, Severity, rule
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Severity, rule
 
 
 @rule()

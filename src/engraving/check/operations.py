@@ -5,7 +5,8 @@ from itertools import combinations
 from shapely import STRtree
 from shapely.affinity import rotate, translate
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import RANK, PocketPart
 from engraving.outline import blank_area
 from engraving.place import Box, inside_bed, piece_box, pieces

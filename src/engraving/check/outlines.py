@@ -2,7 +2,8 @@
 
 from collections.abc import Callable
 
-from engraving.check.findings import Facts, Finding, Severity, rule
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Severity, rule
 from engraving.jobspec import OperationPart
 from engraving.outline import FollowNotes
 

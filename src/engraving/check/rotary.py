@@ -2,7 +2,8 @@
 
 import math
 
-from engraving.check.findings import Facts, Finding, Fine, Severity, rule
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Fine, Severity, rule
 from engraving.jobspec import ROUND
 from engraving.place import zones_hit
 

@@ -2,15 +2,14 @@
 
 import math
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Fine, Fix, Severity, rule
 from engraving.jobspec import JobSpec, SizePart
 from engraving.place import edge_bleed_mm, engravable_box, pieces
 
 _SLACK = 1e-6
 MOST_STRETCHED = 0.01
 """Less is not seen (common practice, no source)."""
-PLATE_BORDER_MM = 2.5
-"""Carries the inking roller (common practice, no source)."""
 
 
 @rule()
@@ -99,75 +98,6 @@ def source_is_large_enough(facts: Facts) -> Finding | Fine | None:
         "The picture has fewer pixels than the burn has dots, so it will look soft.",
         f"{per_dot:.2f} source pixels for each dot",
         Fix(f"Set {pitch:.3f} mm rows", {"size": change}) if pitch <= 1 else None,
-    )
-
-
-_WORKED = {"front": "from the face", "back": "from behind"}
-
-
-@rule()
-def worked_from_its_side(facts: Facts) -> Finding | Fine | None:
-    """The piece is worked from the side that its substrate is worked from."""
-    spec = facts.spec
-    side, wanted = spec.side.seen_from, spec.substrate.worked_from
-    how = "mirrored" if spec.mirrored else "not mirrored"
-    if side == wanted:
-        label = f"Worked {_WORKED[side]}"
-        return Fine("worked_from_its_side", label, how)
-    return Finding(
-        "worked_from_its_side",
-        Severity.CAUTION,
-        "blank",
-        f"{spec.substrate.name} is worked {_WORKED[wanted]}, this job {_WORKED[side]}: "
-        "make sure that is meant, or it comes out the wrong way round.",
-        f"worked {_WORKED[side]}, {how}",
-        Fix(f"Work it {_WORKED[wanted]}", {"side": {"seen_from": wanted}}),
-    )
-
-
-@rule(of_rows=True)
-def sides_as_they_follow(facts: Facts) -> Finding | Fine | None:
-    """Mirroring, inverting and polarity are as side and substrate have them."""
-    side = facts.spec.side
-    overruled = [
-        f"{name} {value}"
-        for name, value in (
-            ("mirrored:", side.mirror),
-            ("inverted:", side.invert),
-            ("the beam", side.polarity),
-        )
-        if value != "auto"
-    ]
-    if not overruled:
-        return Fine("sides_as_they_follow", "Mirrored, inverted", "as they follow")
-    back = {"mirror": "auto", "invert": "auto", "polarity": "auto"}
-    return Finding(
-        "sides_as_they_follow",
-        Severity.CAUTION,
-        "blank",
-        "Mirroring, inverting or polarity was overruled by hand; "
-        "make sure it is still meant.",
-        ", ".join(overruled),
-        Fix("Let them follow", {"side": back}),
-    )
-
-
-@rule(of_rows=True)
-def plate_has_a_border(facts: Facts) -> Finding | Fine | None:
-    """A printing plate has a solid border for the roller."""
-    spec = facts.spec
-    if not spec.side.printing_plate:
-        return None
-    if spec.border.on and spec.border.look == "dark":
-        return Fine("plate_has_a_border", "Plate border", f"{spec.border.width_mm:g} mm")
-    border = {"on": True, "width_mm": PLATE_BORDER_MM, "look": "dark"}
-    return Finding(
-        "plate_has_a_border",
-        Severity.NOTE,
-        "artwork",
-        "A printing plate without a solid border lets the roller dip into its ground.",
-        f"{PLATE_BORDER_MM:g} mm carries most rollers",
-        Fix(f"Add {PLATE_BORDER_MM:g} mm", {"border": border}),
     )
 
 

@@ -3,11 +3,9 @@
 from typing import Any
 
 from engraving.cards import fastest_mm_s, weakest_power
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
-from engraving.recipe import (
-    quickest_mm_s,
-    row_top_speed,
-)
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Fine, Fix, Severity, rule
+from engraving.recipe import quickest_mm_s, row_top_speed, smear_mm
 
 _SLACK = 1e-6
 
@@ -67,4 +65,26 @@ def faster_is_slower(facts: Facts) -> Finding | Fine | None:
         "burn",
         "Run-ups are longer than the rows, so a slower speed would finish sooner.",
         f"{spec.burn.speed_mm_s:g} mm/s set, quickest at {best:.0f} mm/s",
+    )
+
+
+@rule(of_rows=True)
+def beam_keeps_up(facts: Facts) -> Finding | Fine | None:
+    """The beam comes up and goes out within a dot."""
+    spec = facts.spec
+    smear, dot = smear_mm(spec), spec.size.along_mm
+    if not smear or spec.card or spec.machine.pulsed:
+        return None
+    figure = f"{smear / dot:.2f} dots of {dot:.3f} mm"
+    if smear <= dot + _SLACK:
+        return Fine("beam_keeps_up", "Smeared over", figure)
+    slower = round(spec.burn.speed_mm_s * dot / smear, 1)
+    return Finding(
+        "beam_keeps_up",
+        Severity.CAUTION,
+        "burn",
+        "The head runs faster than the beam comes up and goes out, so dots smear along the "
+        "rows.",
+        figure,
+        Fix(f"Set {slower:g} mm/s", {"burn": {"speed_mm_s": slower}}),
     )

@@ -4,7 +4,8 @@ import math
 
 import numpy as np
 
-from engraving.check.findings import Facts, Finding, Fine, Fix, Severity, rule
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Fine, Fix, Severity, rule
 from engraving.dots.power import FULL, power_table
 from engraving.jobspec import JobSpec
 from engraving.place import unevenness
@@ -182,7 +183,7 @@ def _seen_through(spec: JobSpec) -> float:
 def enough_moves_are_planned(facts: Facts) -> Finding | Fine | None:
     """The controller plans so many moves together that short ones hold no head back."""
     spec, timed = facts.spec, facts.timed
-    if timed is None or not timed.seconds:
+    if timed is None or not timed.seconds or not spec.machine.look_ahead:
         return None
     steady = spec.machine.beam == "M3"
     figure = (

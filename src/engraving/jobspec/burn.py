@@ -75,6 +75,8 @@ class RecipePart(BurnSettings):
     origin_note: str = Field("", max_length=500)
     confidence: Confidence = "untested"
     rating: Annotated[int, Field(ge=0, le=5)] = 0
+    spot_mm: float = Field(0.0, ge=0, le=10, description="it was made with; 0: unknown")
+    rated_power_w: float = Field(0.0, ge=0, le=10000, description="the same of the beam")
 
     @property
     def rows(self) -> Literal["x", "y"]:

@@ -91,6 +91,9 @@ class MachinePart(Part):
     )
     file_ending: str = Field("gcode", pattern=r"^[A-Za-z0-9]{1,8}$")
     file_mb: float = Field(0.0, ge=0, le=100000, description="most of one file; 0: any")
+    longest_min: float = Field(
+        0.0, ge=0, le=100000, description="jobs that take longer are asked about; 0: none"
+    )
     header: str = Field("", max_length=2000, description="lines before a job")
     footer: str = Field("", max_length=2000, description="lines after a job")
     air_on: str = Field("M8", max_length=80)

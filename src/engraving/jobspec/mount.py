@@ -33,6 +33,7 @@ class MountPart(Part):
     kind: Literal["flat", "chuck", "rollers"] = "flat"
     top: Literal["left", "right"] = "left"
     steps_per_turn: float = Field(6400.0, gt=0, le=1e7)
+    steps_known: Literal["said", "measured"] = "said"
     roller_mm: float = Field(30.0, gt=0, le=500)
     output: Literal["degrees", "scaled"] = "scaled"
     y_steps_mm: float = Field(80.0, gt=0, le=1e5)

@@ -1,9 +1,10 @@
 """All of a job that is asked for outside: its stages, its check, its G-code."""
 
 from collections import deque
+from io import BytesIO
 from typing import BinaryIO
 
-from engraving.check import Facts, Finding, Fine, check_job
+from engraving.check import Facts, Finding, Fine, Shelf, check_job
 from engraving.dots import BitGrid
 from engraving.gcode import Part, write_gcode, write_parts
 from engraving.gcode.parts import Opener
@@ -23,6 +24,7 @@ from engraving.pipeline.stages import tones as of_tones
 from engraving.pipeline.starts import Starts, without_first, write_with_starts
 from engraving.place import mounted
 from engraving.proof import proof_png
+from engraving.tone import code_counts, summary
 
 _MEGABYTE = 10**6
 _ANY = JobSpec()
@@ -158,7 +160,7 @@ class Pipeline(Stages):
         deque(tracking.through(self.bands(spec)), maxlen=0)
         return tracking.found()
 
-    def facts(self, spec: JobSpec) -> Facts:
+    def facts(self, spec: JobSpec, shelf: Shelf | None = None) -> Facts:
         """Return what the check rules need to know."""
         found, dots = self.artwork(spec), self.dots(spec)
         opaque = None if found.alpha is None else float((found.alpha > 127).mean())
@@ -179,8 +181,24 @@ class Pipeline(Stages):
             reaches=self.get(of_path.reaches, spec),
             outlines=self._told(spec),
             bytes_s=sent.bytes_s if (sent := self.sent(spec)) else None,
-            timed=self.estimate(spec) if spec.machine.look_ahead else None,
+            timed=self.estimate(spec) if _is_timed(spec) else None,
+            lost=self._lost(spec),
+            files=self._files(spec),
+            shelf=shelf,
         )
+
+    def _lost(self, spec: JobSpec) -> tuple[float, float]:
+        """Return which share of the picture tones made all black, and all white."""
+        mask = self.mask(spec)
+        was = summary(code_counts(self.grid(spec), mask))
+        now = summary(code_counts(self.toned(spec), mask))
+        return max(now.black - was.black, 0.0), max(now.white - was.white, 0.0)
+
+    def _files(self, spec: JobSpec) -> int | None:
+        """Return how many files its machine needs; None where it takes any size."""
+        if not spec.machine.file_mb:
+            return None
+        return len(self.write_parts(spec, lambda _: BytesIO()))
 
     def _told(self, spec: JobSpec) -> dict[int, FollowNotes]:
         """Return what following each included outline met with."""
@@ -190,6 +208,13 @@ class Pipeline(Stages):
             if one.on and one.kind != "raster"
         }
 
-    def check(self, spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
+    def check(
+        self, spec: JobSpec, shelf: Shelf | None = None
+    ) -> tuple[list[Finding], list[Fine]]:
         """Return findings, worst first, and what is fine."""
-        return check_job(self.facts(spec))
+        return check_job(self.facts(spec, shelf))
+
+
+def _is_timed(spec: JobSpec) -> bool:
+    """Whether a rule asks for the time."""
+    return bool(spec.machine.look_ahead or spec.machine.longest_min)

@@ -22,7 +22,9 @@ from workshop.jobs.stations.place import operations
 from workshop.jobs.stations.place.fixture import fill_pockets
 from workshop.jobs.stations.registry import change_station
 from workshop.jobs.takes.takes import keep, pin
-from workshop.jobs.ticket.lifecycle import open_job, sign_off
+from workshop.jobs.ticket.findings import full_check
+from workshop.jobs.ticket.lifecycle import open_job
+from workshop.jobs.ticket.signing import sign_off
 from workshop.shelf.blanks.changes import put_blank
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 
@@ -159,7 +161,7 @@ def _jobs() -> None:
     )
     _set(board, "tone", sharpen_amount=80.0)
     _set(board, "blank", pitch=0.1)
-    sign_off(board, "HW")
+    sign_off(board, "HW", full_check(board)[0])
     full = _job(
         "Full moon medallion",
         "full-moon.png",

@@ -115,8 +115,6 @@ class Job(models.Model):
     revisions_made = models.PositiveIntegerField(default=0)
     station = models.CharField(max_length=20, default="artwork")
     visited = models.JSONField(default=list)
-    signed_by = models.CharField(max_length=40, blank=True)
-    signed_state = models.CharField(max_length=64, blank=True)
     checked_state = models.CharField(max_length=64, blank=True)
     created = models.DateTimeField(auto_now_add=True)
     burned_at = models.DateTimeField(null=True)
@@ -203,3 +201,27 @@ class CardReading(models.Model):
 
     def __str__(self) -> str:
         return f"Reading of {self.job}"
+
+
+class Signature(models.Model):
+    """A caution that somebody signed off, and the grounds it was given for.
+
+    It is void once the finding rests on anything else; see `engraving.check.watched`.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="signatures")
+    rule = models.CharField(max_length=60)
+    rests_on = models.CharField(max_length=64)
+    sentence = models.CharField(max_length=400)
+    figure = models.CharField(max_length=300, blank=True)
+    name = models.CharField(max_length=40)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar = ["-pk"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["job", "rule"], name="signature_of_rule")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.rule}, {self.name}"

@@ -47,6 +47,9 @@ class Machine(ShelfItem):
     camera = models.JSONField(
         default=dict, blank=True, help_text="The calibrated bed camera; empty: none."
     )
+    told = models.JSONField(
+        default=dict, blank=True, help_text="What it said of itself when asked last."
+    )
     bed_seen = models.JSONField(
         default=dict, blank=True, help_text="The bed's newest photo and what lies on it."
     )
@@ -167,3 +170,29 @@ class RecipeVersion(models.Model):
 
     def __str__(self) -> str:
         return f"{self.recipe} v{self.number}"
+
+
+class Evidence(models.Model):
+    """Something burned by a recipe: what the recipe rests on.
+
+    ``key`` names the card or the burn, so that it counts once however often it is told.
+    """
+
+    recipe = models.ForeignKey(Recipe, on_delete=models.CASCADE, related_name="evidence")
+    version = models.PositiveIntegerField(default=0)
+    kind = models.CharField(max_length=10, choices=[("card", "card"), ("piece", "piece")])
+    key = models.CharField(max_length=60)
+    said = models.CharField(max_length=200)
+    power = models.FloatField(default=0.0)
+    speed_mm_s = models.FloatField(default=0.0)
+    rating = models.PositiveSmallIntegerField(default=0)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar = ["-pk"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["recipe", "key"], name="evidence_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.said} for {self.recipe}"

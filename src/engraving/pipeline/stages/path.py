@@ -32,7 +32,7 @@ _A_WHILE_S = 0.5
 _MOVES_BY = all_but(
     "machine", "name", "header", "footer", "air_on", "air_off", "points", "lenses",
     "lens", "rated_power_w", "lowest_power", "link_baud", "response_ms", "line_end", "beam",
-    "short_names", "file_ending", "file_mb",
+    "short_names", "file_ending", "file_mb", "longest_min",
 )  # fmt: skip
 """What of a machine decides how its head moves."""
 _LIES = ("size", "blank", "place", "mount")

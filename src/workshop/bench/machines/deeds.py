@@ -6,7 +6,7 @@ from pathlib import Path
 
 from django.conf import settings
 
-from engraving.check import held_by
+from engraving.check import stopped_by
 from engraving.errors import EngravingError
 from engraving.jobspec import JobSpec, MachinePart
 from engraving.place import anchor_point, burned_box, frame_of
@@ -174,7 +174,7 @@ def dry_run(machine: Machine, words: Words) -> str:
     if not 0 <= speed <= 2000:
         raise CannotBurnError("A dry run runs at 1 to 2000 mm/s; 0 is the job's own speed.")
     spec = spec_of(job)
-    if why := held_by(full_check(spec)[0], signed=True):
+    if why := stopped_by(full_check(job)[0]):
         raise CannotBurnError(why)
     folder = Path(settings.MEDIA_ROOT) / "walks"
     folder.mkdir(parents=True, exist_ok=True)

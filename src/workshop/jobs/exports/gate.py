@@ -2,9 +2,8 @@
 
 from engraving.check import held_by
 from workshop.jobs.models import Job
-from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.ticket.findings import full_check
-from workshop.jobs.ticket.lifecycle import is_signed
+from workshop.jobs.ticket.signing import signed
 
 
 def held(job: Job) -> str:
@@ -15,4 +14,4 @@ def held(job: Job) -> str:
     EngravingError
         When the job cannot be computed.
     """
-    return held_by(full_check(spec_of(job))[0], signed=is_signed(job))
+    return held_by(full_check(job)[0], signed(job))

@@ -6,13 +6,14 @@ from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.pictures.intake import file_cell_mm
 from workshop.jobs.revisions.writer import change, spec_of, updated
+from workshop.jobs.ticket.shelf import shelf_of
 
 
 def apply_fix(job: Job, rule: str) -> str:
     """Apply the fix a rule offers; return what it did, empty when it offers none."""
     spec = spec_of(job)
     quick, _ = check_job(quick_facts(job, spec))
-    findings = quick if any(found.rule == rule for found in quick) else full_check(spec)[0]
+    findings = quick if any(found.rule == rule for found in quick) else full_check(job)[0]
     fix = next((found.fix for found in findings if found.rule == rule), None)
     if not isinstance(fix, Fix):
         return ""
@@ -28,6 +29,7 @@ def quick_facts(job: Job, spec: JobSpec) -> Facts:
         dotted=art.dotted,
         smeared=art.smeared,
         file_cell_mm=file_cell_mm(spec, job),
+        shelf=shelf_of(job),
     )
 
 
@@ -50,6 +52,13 @@ def first_fix(findings: list[Finding]) -> dict[str, str] | None:
     return None
 
 
-def full_check(spec: JobSpec) -> tuple[list[Finding], list[Fine]]:
-    """Return findings, worst first, and what is fine."""
-    return pipeline().check(spec)
+def full_check(job: Job, spec: JobSpec | None = None) -> tuple[list[Finding], list[Fine]]:
+    """Return findings, worst first, and what is fine.
+
+    Parameters
+    ----------
+    job : Job
+    spec : JobSpec, optional
+        Its present state, where that is at hand.
+    """
+    return pipeline().check(spec or spec_of(job), shelf_of(job))

@@ -131,17 +131,6 @@ def copy(job: Job) -> Job:
     return twin
 
 
-def sign_off(job: Job, name: str) -> None:
-    """Sign the cautions of a job's present state."""
-    job.signed_by, job.signed_state = name[:40], job.state
-    job.save(update_fields=["signed_by", "signed_state"])
-
-
-def is_signed(job: Job) -> bool:
-    """Whether the cautions of the job's present state were signed off."""
-    return bool(job.state) and job.signed_state == job.state
-
-
 def note_check(job: Job) -> None:
     """Note that a job was checked as it stands now."""
     if job.checked_state != job.state:

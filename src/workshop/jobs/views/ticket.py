@@ -22,8 +22,9 @@ from workshop.jobs.stations.place import path_view
 from workshop.jobs.stations.place.operation_facts import operation_times
 from workshop.jobs.stations.tone import facts
 from workshop.jobs.ticket.findings import apply_fix, full_check
-from workshop.jobs.ticket.lifecycle import is_signed, note_check, sign_off, visit
+from workshop.jobs.ticket.lifecycle import note_check, visit
 from workshop.jobs.ticket.readings import full_readings
+from workshop.jobs.ticket.signing import last_name, sign_off, signed, take_back
 from workshop.jobs.views.answers import (
     answer,
     is_partial,
@@ -148,14 +149,21 @@ def readings(request: HttpRequest, number: int) -> HttpResponse:
 def findings(request: HttpRequest, number: int) -> HttpResponse:
     """Show what the rules found."""
     job = job_numbered(number)
-    context = _findings(job)
+    context = _findings(request, job)
     note_check(job)
     return render(request, "jobs/_partials/findings.html", context)
 
 
-def _findings(job: Job) -> dict[str, Any]:
+def _signer(request: HttpRequest) -> str:
+    """Return who signs: who typed it just now, who is signed in, or who signed last."""
+    typed = request.POST.get("name", "").strip()
+    return typed or request.user.get_username() or last_name()
+
+
+def _findings(request: HttpRequest, job: Job) -> dict[str, Any]:
     spec = writer.spec_of(job)
-    found, fine = full_check(spec)
+    found, fine = full_check(job, spec)
+    names = signed(job)
     counts = {
         weight: sum(finding.severity == weight for finding in found)
         for weight in ("stop", "caution", "note")
@@ -163,11 +171,17 @@ def _findings(job: Job) -> dict[str, Any]:
     return {
         "job": job,
         "spec": spec,
-        "findings": list(zip(_letters(), found, strict=False)),
+        "findings": [
+            (letter, one, names.get(one.rests_on))
+            for letter, one in zip(_letters(), found, strict=False)
+        ],
         "fine": fine,
         "counts": counts,
         "key": pieces.piece_key(writer.shown_spec(job)),
-        "signed": is_signed(job),
+        "signer": _signer(request),
+        "unsigned": sum(
+            one.severity == "caution" and one.rests_on not in names for one in found
+        ),
     }
 
 
@@ -191,16 +205,20 @@ def fix(request: HttpRequest, number: int, rule: str) -> HttpResponse:
 
 
 @require_POST
-def sign(request: HttpRequest, number: int) -> HttpResponse:
-    """Sign the cautions off."""
+def sign(request: HttpRequest, number: int, rule: str) -> HttpResponse:
+    """Sign a caution off, or take the signature back."""
     job = job_numbered(number)
-    name = request.POST.get("initials", "").strip()
+    if request.POST.get("back"):
+        take_back(job, rule)
+        return render(request, "jobs/_partials/findings.html", _findings(request, job))
+    name = request.POST.get("name", "").strip()
     if not name:
-        return answer(request, job, said="Type your initials to sign off.")
-    if request.headers.get("X-Base", job.state) != job.state:
-        return answer(request, job, said="The job was changed since; look at it again.")
-    sign_off(job, name)
-    return answer(request, job_numbered(number), said=f"Signed off by {name[:40]}.")
+        return refused("Type your name or initials first; they stay with the signature.")
+    found = [one for one in full_check(job)[0] if one.rule == rule]
+    if request.POST.get("rests_on", "") not in [one.rests_on for one in found]:
+        return refused("The job was changed since this page was opened; look at it again.")
+    sign_off(job, name, found)
+    return render(request, "jobs/_partials/findings.html", _findings(request, job))
 
 
 @require_GET

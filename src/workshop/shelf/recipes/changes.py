@@ -7,10 +7,13 @@ from django.db import transaction
 from pydantic import ValidationError
 
 from engraving.errors import InputError
-from engraving.jobspec import RecipePart, sentence
+from engraving.jobspec import MachinePart, RecipePart, sentence
 from workshop.shelf.models import Machine, Recipe, RecipeVersion, Substrate
 
-_NOT_TYPED = ("tone", "patches", "origin", "origin_note")
+_NOT_TYPED = (
+    "tone", "patches", "origin", "origin_note", "spot_mm", "rated_power_w",
+)  # fmt: skip
+_BEAM = {"spot_mm", "rated_power_w"}
 FIELDS = tuple(name for name in RecipePart.model_fields if name not in _NOT_TYPED)
 """What a recipe's form shows of its settings."""
 
@@ -56,6 +59,7 @@ def create_recipe(
     why: str = "",
 ) -> Recipe:
     """Put a new recipe on the shelf."""
+    part = part if part.spot_mm else _made_with(part, machine)
     data = part.model_dump(mode="json")
     recipe = Recipe.objects.create(
         name=name[:100], machine=machine, substrate=substrate, part=data, note=note
@@ -67,9 +71,9 @@ def create_recipe(
 @transaction.atomic
 def add_version(recipe: Recipe, part: RecipePart, why: str) -> bool:
     """Keep new settings of a recipe as its next version; False where nothing changed."""
-    data = part.model_dump(mode="json")
-    if data == recipe_part(recipe).model_dump(mode="json"):
+    if part.model_dump(exclude=_BEAM) == recipe_part(recipe).model_dump(exclude=_BEAM):
         return False
+    data = _made_with(part, recipe.machine).model_dump(mode="json")
     recipe.version += 1
     recipe.part = data
     recipe.save()
@@ -77,6 +81,15 @@ def add_version(recipe: Recipe, part: RecipePart, why: str) -> bool:
         recipe=recipe, number=recipe.version, part=data, why=why[:300]
     )
     return True
+
+
+def _made_with(part: RecipePart, machine: Machine) -> RecipePart:
+    """Note the beam that a recipe's settings are made with: that of today."""
+    beam = MachinePart.model_validate(machine.part)
+    spots = {lens.name: lens.spot_mm for lens in beam.lenses}
+    spot = spots.get(part.lens, beam.spot_mm)
+    made = {"spot_mm": spot, "rated_power_w": beam.rated_power_w}
+    return part.model_copy(update=made)
 
 
 def recipe_values(recipe: Recipe | None, start: RecipePart | None = None) -> dict[str, Any]:

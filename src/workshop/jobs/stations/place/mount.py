@@ -220,7 +220,9 @@ def _calibrate(edit: Edit) -> None:
     if not -180 < degrees < 180:
         raise InputError("That is more than half a turn.", field="past")
     steps = round(after_a_wrong_stop(mount.steps_per_turn, degrees), 4)
-    edit.spec = updated(edit.spec, {"mount": {"steps_per_turn": steps}})
+    edit.spec = updated(
+        edit.spec, {"mount": {"steps_per_turn": steps, "steps_known": "measured"}}
+    )
 
 
 def _calibrate_by_line(edit: Edit) -> None:
@@ -229,7 +231,9 @@ def _calibrate_by_line(edit: Edit) -> None:
     if not 0.5 < came / told < 2:
         raise InputError("That is not near the length that was told.", field="line_came")
     steps = round(after_a_line(edit.spec.mount.steps_per_turn, told, came), 4)
-    edit.spec = updated(edit.spec, {"mount": {"steps_per_turn": steps}})
+    edit.spec = updated(
+        edit.spec, {"mount": {"steps_per_turn": steps, "steps_known": "measured"}}
+    )
 
 
 def _turn_design(edit: Edit) -> None:

@@ -1,0 +1,64 @@
+"""Rules on what is done to the piece, and what lies under it."""
+
+import re
+
+from engraving.check.facts import Facts
+from engraving.check.findings import Finding, Severity, rule
+
+_STAINS = {
+    "wood", "wooden", "plywood", "ply", "mdf", "card", "cardboard", "paper", "cork", "felt",
+    "board", "newspaper",
+}  # fmt: skip
+"""What chars or smokes under a beam that goes through the piece (common practice)."""
+
+
+@rule(of_rows=True)
+def prepared(facts: Facts) -> Finding | None:
+    """What the material wants done before the beam is said."""
+    if facts.shelf is None:
+        return None
+    recipe = facts.shelf.recipe
+    coating = (recipe and recipe.coating) or facts.shelf.coating
+    cleaning = facts.shelf.cleaning
+    wanted = [
+        f"{name}: {text}" for name, text in (("coat", coating), ("clean", cleaning)) if text
+    ]
+    if not wanted:
+        return None
+    return Finding(
+        "prepared",
+        Severity.NOTE,
+        "blank",
+        "This material is prepared before it is burned; the list at the machine asks for "
+        "it.",
+        "; ".join(wanted)[:200],
+    )
+
+
+@rule(of_rows=True)
+def underlay_leaves_no_stain(facts: Facts) -> Finding | None:
+    """Under what the beam goes through lies nothing that chars.
+
+    Something shiny that neither burns nor marks is right (common practice, no source).
+    """
+    spec = facts.spec
+    through = spec.substrate.clear or spec.substrate.backing == "mirror"
+    if facts.shelf is None or not through or spec.machine.touches:
+        return None
+    under = facts.shelf.underlay
+    if under and not _STAINS & set(re.findall(r"[a-z]+", under.lower())):
+        return None
+    sentence = (
+        "The beam goes through, and what lies under it chars and stains the back. Lay it "
+        "on something shiny that neither burns nor marks."
+        if under
+        else "The beam goes through: lay it on something shiny that neither burns nor "
+        "marks, and note that with the material."
+    )
+    return Finding(
+        "underlay_leaves_no_stain",
+        Severity.CAUTION if under else Severity.NOTE,
+        "blank",
+        sentence,
+        f"under it: {under}"[:200] if under else f"{spec.substrate.name}: nothing noted",
+    )
