@@ -116,3 +116,12 @@ def sign_off(page):
         left = button.count()
         button.first.click()
         expect(button).to_have_count(left - 1)
+
+
+def tick_all(page):
+    """Tick the list for the hands, where the page shows it."""
+    open_ones = page.locator(".handlist li:not(.is-out) input:not(:checked)")
+    expect(page.locator(".handlist li")).not_to_have_count(0)
+    while left := open_ones.count():
+        open_ones.first.locator("xpath=..").click()
+        expect(open_ones).to_have_count(left - 1)

@@ -6,7 +6,7 @@ from engraving.jobspec import JobSpec
 from engraving.recipe import spot_on_surface_mm
 from support.gate import signed
 from support.pages import read
-from workshop.jobs.exports.setup_instructions import before_and_after
+from workshop.jobs.hands.lines import after, before
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.intake import keep_artwork
 from workshop.jobs.revisions.writer import spec_of
@@ -22,8 +22,8 @@ HX = {"HX-Request": "true"}
 
 
 def told(ticket, what):
-    sheet = before_and_after(ticket, spec_of(ticket))
-    return dict(sheet["before"] + sheet["after"]).get(what, "")
+    lines = {one.what: one.text for one in before(ticket, spec_of(ticket))}
+    return {**lines, "Cleaning": after(ticket)}.get(what, "")
 
 
 def rules(ticket):

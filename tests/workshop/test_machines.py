@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from engraving.place import frame_of, piece_box
-from support.gate import sign_all
+from support.gate import sign_all, tick_all
 from support.pages import read
 from support.ports import until
 from workshop.bench.models import Run
@@ -394,6 +394,7 @@ def test_two_starts_at_once_are_one_burn(on_machine, monkeypatch):
     """Both looked before either began: the table lets only one through."""
     monkeypatch.setattr("workshop.bench.runs.start.hold_free", lambda _: None)
     start_run(on_machine.job)
+    tick_all(on_machine.job)
     with pytest.raises(CannotBurnError, match="busy with another burn"):
         start_run(on_machine.job)
     assert Run.objects.active().count() == 1

@@ -8,7 +8,7 @@ from support.gate import signed_gcode
 from support.pages import read
 from support.ports import until
 from workshop.bench.where import link
-from workshop.jobs.exports.setup_instructions import before_and_after
+from workshop.jobs.hands.lines import before
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.ticket.lifecycle import open_job
@@ -124,8 +124,9 @@ def test_degrees_will_do_for_overlap_and_stop(act, ticket, cup):
     assert spec_of(ticket).mount.overlap_mm == pytest.approx(math.pi * 60 / 180)
     act("place", past_deg="-3.6")
     assert spec_of(ticket).mount.steps_per_turn == pytest.approx(6400 / 0.99, rel=1e-6)
-    held = dict(before_and_after(ticket, spec_of(ticket))["before"])
-    assert held["Mount"] == "chuck, soft jaws, from inside"
+    [line] = [one for one in before(ticket, spec_of(ticket)) if one.slug == "rotary"]
+    said = f"soft jaws, from inside, {6400 / 0.99:g} steps a turn"
+    assert line.text == f"chuck plugged in and switched on, {said}"
 
 
 def test_rows_round_the_wall_need_no_room_on_the_bed(act, ticket, cup):

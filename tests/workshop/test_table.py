@@ -6,7 +6,9 @@ import json
 import re
 import zipfile
 
+import cv2
 import numpy as np
+import pypdfium2
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
@@ -359,6 +361,20 @@ def test_the_proof_sheet_is_one_page_with_what_is_to_be_approved(client, ticket,
                   "subject to the material", "Signature", "True size", "Floyd–Steinberg"):  # fmt: skip
         assert words in text
     assert len(reader.pages[0].images) == 1
+
+
+def test_the_job_sheet_is_one_page_with_what_the_machine_needs(client, ticket):
+    data = _file(client, ticket, "job-sheet")
+    reader = PdfReader(io.BytesIO(data))
+    assert len(reader.pages) == 1
+    text = " ".join(reader.pages[0].extract_text().split())
+    for words in (f"Job {ticket.number:04d}", "Power and speed", "mm/s, both ways", "Front left",
+                  "Focus", "Goggles for 10.6 µm", "clean, dry, no fingerprints", "its ticket"):  # fmt: skip
+        assert words in text
+    page = pypdfium2.PdfDocument(data)[0]
+    picture = np.asarray(page.render(scale=3).to_pil().convert("L"))
+    address, *_ = cv2.QRCodeDetector().detectAndDecode(picture)
+    assert address == f"http://testserver/jobs/{ticket.number}/"
 
 
 def test_texture_stays_put_and_can_be_left_out(client, act, ticket):

@@ -77,7 +77,7 @@ def beam_keeps_up(facts: Facts) -> Finding | Fine | None:
         return None
     figure = f"{smear / dot:.2f} dots of {dot:.3f} mm"
     if smear <= dot + _SLACK:
-        return Fine("beam_keeps_up", "Smeared over", figure)
+        return Fine("beam_keeps_up", "Smeared over", f"{smear / dot:.2f} dots")
     slower = round(spec.burn.speed_mm_s * dot / smear, 1)
     return Finding(
         "beam_keeps_up",

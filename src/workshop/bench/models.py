@@ -60,6 +60,7 @@ class Run(models.Model):
     dots_wrong = models.PositiveBigIntegerField(null=True)
     rating = models.PositiveSmallIntegerField(default=0)
     error = models.CharField(max_length=300, blank=True)
+    hands = models.JSONField(default=list, blank=True, help_text="The list, as ticked.")
     created = models.DateTimeField(auto_now_add=True)
     ended = models.DateTimeField(null=True)
 

@@ -159,7 +159,7 @@ def _recipe(
     speed: float, power: float, pitch: float, method: str = "floyd-steinberg", **more: Any
 ) -> dict[str, Any]:
     return {"speed_mm_s": float(speed), "power": float(power), "pitch_mm": pitch,
-            "method": method, "origin": "start", **more}  # fmt: skip
+            "method": method, "origin": "start", "confidence": "tried", **more}  # fmt: skip
 
 
 def put_recipes(

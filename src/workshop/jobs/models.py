@@ -225,3 +225,22 @@ class Signature(models.Model):
 
     def __str__(self) -> str:
         return f"{self.rule}, {self.name}"
+
+
+class Tick(models.Model):
+    """A line of the list for the hands that was ticked: what was done at a machine."""
+
+    machine = models.ForeignKey(Machine, on_delete=models.CASCADE, related_name="ticks")
+    slug = models.CharField(max_length=20)
+    text = models.CharField(max_length=1200)
+    job = models.ForeignKey(Job, null=True, on_delete=models.SET_NULL, related_name="+")
+    name = models.CharField(max_length=40, blank=True)
+    ticked = models.DateTimeField()
+
+    class Meta:
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["machine", "slug"], name="tick_of_machine")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.slug} at {self.machine}"

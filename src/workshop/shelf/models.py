@@ -47,6 +47,9 @@ class Machine(ShelfItem):
     camera = models.JSONField(
         default=dict, blank=True, help_text="The calibrated bed camera; empty: none."
     )
+    left_out = models.JSONField(
+        default=list, blank=True, help_text="Lines of the list for the hands not asked for."
+    )
     told = models.JSONField(
         default=dict, blank=True, help_text="What it said of itself when asked last."
     )

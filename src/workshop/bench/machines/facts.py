@@ -9,7 +9,7 @@ from engraving.place import Box, burned_box, frame_of, pieces
 from engraving.units import MM_PER_INCH
 from workshop.bench.models import Run
 from workshop.bench.where import address_of, witness_of
-from workshop.jobs.exports.setup_instructions import before_and_after
+from workshop.jobs.hands.ticks import Done, hand_list
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.bed_geometry import DrawnBlank, drawn_blank, svg_turn
 from workshop.jobs.pictures.windows import view_keys
@@ -38,7 +38,7 @@ class JobFacts:
     job: Job
     spec: JobSpec
     picture: str
-    hands: list[tuple[str, str]]
+    hands: list[Done]
     box: Box
 
     @property
@@ -159,9 +159,8 @@ def jobs_of(machine: Machine) -> list[Job]:
 def job_facts(job: Job) -> JobFacts:
     """Return a job as it lies on its machine."""
     spec = spec_of(job)
-    hands = [(what, text) for what, text in before_and_after(job, spec)["before"] if text]
     picture = view_keys(shown_spec(job))["proof"]
-    return JobFacts(job, spec, picture, hands, burned_box(spec))
+    return JobFacts(job, spec, picture, hand_list(job, spec), burned_box(spec))
 
 
 def _blanks(spec: JobSpec) -> list[tuple[DrawnBlank, str]]:

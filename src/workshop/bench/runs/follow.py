@@ -16,6 +16,7 @@ from engraving.jobspec import JobSpec
 from workshop.bench.models import Run
 from workshop.bench.runs.compare import compare
 from workshop.bench.runs.files import program_path
+from workshop.bench.runs.keep import note_piece
 from workshop.bench.runs.track import bed_window, keep
 from workshop.bench.simulator_client import Witness
 from workshop.bench.where import baud_of, link, link_lives, witness_of
@@ -163,6 +164,7 @@ def _finish(run: Run) -> None:
         except (EngravingError, OSError) as error:
             run.note(error=f"It could not be compared with the plan ({error}).")
     end(run, "done", run.error)
+    note_piece(run)
     Job.objects.filter(pk=run.job_id).update(burned_at=timezone.now())
 
 

@@ -8,6 +8,7 @@ from workshop.bench.models import Run
 from workshop.bench.runs.start import CannotBurnError
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.recipes.changes import add_version, create_recipe
+from workshop.shelf.recipes.evidence import note_evidence
 
 _PROVEN = 4
 """Rated so many of five, a recipe counts as proven."""
@@ -53,6 +54,30 @@ def keep_as_recipe(run: Run, name: str, rating: int, *, as_trimmed: bool = False
     name = name or note
     known = Recipe.objects.filter(machine=machine, substrate=substrate, name=name).first()
     if known is None:
-        return create_recipe(machine, substrate, name, part, "", note)
-    add_version(known, part, note)
+        known = create_recipe(machine, substrate, name, part, "", note)
+    else:
+        add_version(known, part, note)
+    _note(run, known, spec, rating)
     return known
+
+
+def note_piece(run: Run) -> None:
+    """Let the recipe that a burn was made by rest on it too."""
+    spec, recipe = JobSpec.model_validate(run.spec), run.job.recipe
+    if recipe is None or recipe.name != spec.burn.recipe or spec.card is not None:
+        return
+    _note(run, recipe, spec, run.rating, spec.burn.recipe_version)
+
+
+def _note(run: Run, recipe: Recipe, spec: JobSpec, rating: int, version: int = 0) -> None:
+    burned = run.trimmed or {}
+    note_evidence(
+        recipe,
+        f"run {run.pk}",
+        kind="piece",
+        said=f"{run.job.name}, job {run.job.number:04d}",
+        power=burned.get("power", spec.burn.power),
+        speed_mm_s=burned.get("speed_mm_s", spec.burn.speed_mm_s),
+        rating=rating,
+        version=version,
+    )

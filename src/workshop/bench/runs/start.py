@@ -9,6 +9,7 @@ from workshop.bench.models import Run
 from workshop.bench.where import address_of, link
 from workshop.controller.errors import LinkError
 from workshop.jobs.exports.gate import held
+from workshop.jobs.hands.ticks import as_burned, open_lines, used_up
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
@@ -33,23 +34,29 @@ def start_run(job: Job, after: int = 0) -> Run:
     Raises
     ------
     CannotBurnError
-        When a stop or an unsigned caution holds the job, it cannot be computed,
-        or its machine is busy.
+        When a stop or an unsigned caution holds the job, its list for the hands is not
+        ticked, it cannot be computed, or its machine is busy.
     """
     if why := held_back(job):
         raise CannotBurnError(why)
-    planned_s = pipeline().estimate(spec_of(job)).seconds
     hold_free(job)
+    if not after and (why := open_lines(job)):
+        # Of a piece that is gone on with, nothing was touched.
+        raise CannotBurnError(why)
+    planned_s = pipeline().estimate(spec_of(job)).seconds
     try:
         with transaction.atomic():
-            return Run.objects.create(
+            run = Run.objects.create(
                 job=job,
                 machine=job.machine,
                 address=address_of(job.machine),
                 spec=job.spec_data,
                 planned_s=planned_s,
                 first_row=after,
+                hands=as_burned(job),
             )
+            used_up(job)
+            return run
     except IntegrityError:
         raise CannotBurnError(BUSY) from None
 
@@ -87,10 +94,15 @@ def begin_queued(run: Run) -> None:
         raise CannotBurnError("The job was changed since; take it off and add it anew.")
     if why := held_back(run.job):
         raise CannotBurnError(why)
+    hold_free(run.job)
+    if why := open_lines(run.job):
+        raise CannotBurnError(why)
     queued = Run.objects.filter(pk=run.pk, state="queued")
     try:
         with transaction.atomic():
-            begun = queued.update(state="waiting")
+            begun = queued.update(state="waiting", hands=as_burned(run.job))
+            if begun:
+                used_up(run.job)
     except IntegrityError:
         raise CannotBurnError(BUSY) from None
     if not begun:

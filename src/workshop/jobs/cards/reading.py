@@ -38,6 +38,7 @@ from workshop.shelf.recipes.changes import (
     create_recipe,
     recipe_part,
 )
+from workshop.shelf.recipes.evidence import note_evidence
 from workshop.shell.numbers import whole
 
 _LONGEST_PX = 6000
@@ -280,7 +281,23 @@ def save_as_recipe(job: Job, reading: CardReading | None, name: str, chosen: str
     if cell.method:
         part = part.model_copy(update={"method": cell.method})
     checked = checked_part(part.model_dump())
-    return create_recipe(job.machine, job.substrate, name or note, checked, "", note)
+    return _rests_on(
+        create_recipe(job.machine, job.substrate, name or note, checked, "", note), job
+    )
+
+
+def _rests_on(recipe: Recipe, job: Job) -> Recipe:
+    """Let a recipe rest on the card it was read from."""
+    part = recipe_part(recipe)
+    note_evidence(
+        recipe,
+        f"card {job.number}",
+        kind="card",
+        said=f"{job.name}, job {job.number:04d}",
+        power=part.power,
+        speed_mm_s=part.speed_mm_s,
+    )
+    return recipe
 
 
 def _burned_with(spec: JobSpec, note: str) -> RecipePart:
@@ -295,12 +312,14 @@ def _with_curve(job: Job, spec: JobSpec, curve: Any, note: str, name: str) -> Re
         tried = {"patches": patches, "confidence": "tried"}
         part = recipe_part(recipe).model_copy(update=tried)
         add_version(recipe, checked_part(part.model_dump()), f"Tone curve of {note}")
-        return recipe
+        return _rests_on(recipe, job)
     if job.machine is None or job.substrate is None:
         raise InputError("This card's machine or substrate is not on the shelf any more.")
     part = _burned_with(spec, note).model_copy(update={"patches": patches})
     checked = checked_part(part.model_dump())
-    return create_recipe(job.machine, job.substrate, name or note, checked, "", note)
+    return _rests_on(
+        create_recipe(job.machine, job.substrate, name or note, checked, "", note), job
+    )
 
 
 def _same_burn(spec: JobSpec, part: RecipePart) -> bool:

@@ -15,6 +15,7 @@ from engraving.lettering import FONTS
 from engraving.motion import Estimate
 from engraving.pipeline import stage_key
 from engraving.units import png_density
+from workshop.jobs.exports.job_sheet import job_sheet
 from workshop.jobs.exports.naming import plain_name
 from workshop.jobs.exports.proof_sheet import proof_sheet
 from workshop.jobs.models import Job
@@ -30,6 +31,7 @@ KINDS = {
     "toned": ("png", "image/png"),
     "proof": ("png", "image/png"),
     "proof-sheet": ("pdf", "application/pdf"),
+    "job-sheet": ("pdf", "application/pdf"),
     "original": ("", "application/octet-stream"),
     "job": ("zip", "application/zip"),
 }
@@ -84,10 +86,29 @@ def file_name(job: Job, kind: str) -> str:
     return f"{plain_name(job)}{middle}.{KINDS[kind][0]}"
 
 
-def write_file(job: Job, kind: str, target: BinaryIO, longest_px: int = PROOF_PX) -> None:
-    """Write one of a job's files; ``longest_px`` is the proof's longer side."""
-    if kind == "proof-sheet":
-        target.write(proof_sheet(job))
+def write_file(
+    job: Job,
+    kind: str,
+    target: BinaryIO,
+    longest_px: int = PROOF_PX,
+    address: str = "",
+) -> None:
+    """Write one of a job's files.
+
+    Parameters
+    ----------
+    job : Job
+    kind : str
+        Of `KINDS`.
+    target : binary stream
+    longest_px : int
+        The proof's longer side.
+    address : str
+        Of the job's ticket, for its sheet.
+    """
+    if kind.endswith("-sheet"):
+        sheet = proof_sheet(job) if kind == "proof-sheet" else job_sheet(job, address)
+        target.write(sheet)
         return
     spec = spec_of(job)
     if kind.startswith("dots"):

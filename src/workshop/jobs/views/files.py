@@ -6,6 +6,7 @@ from typing import IO, Any
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
@@ -166,7 +167,8 @@ def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
     pixels = PROOF_PX if asked is None else asked
     stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
     try:
-        write_file(job, kind, stream, pixels)
+        address = request.build_absolute_uri(reverse("job", args=[number]))
+        write_file(job, kind, stream, pixels, address)
     except Error as error:
         stream.close()
         return refused(error.message)

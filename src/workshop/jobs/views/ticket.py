@@ -10,8 +10,10 @@ from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.jobs.exports import gate, setup_instructions
+from workshop.jobs.exports import gate
 from workshop.jobs.exports.files import run_sheet
+from workshop.jobs.hands.lines import after
+from workshop.jobs.hands.ticks import hand_list
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.pictures import intake, pieces, store, windows
 from workshop.jobs.revisions import writer
@@ -229,7 +231,7 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
     spec = writer.spec_of(job)
     context = {"job": job, "spec": spec, "sheet": run_sheet(spec)}
     context |= {"held": gate.held(job)}
-    context |= setup_instructions.before_and_after(job, spec)
+    context |= {"list": hand_list(job, spec), "after": after(job)}
     context |= {"parts": operation_times(spec)}
     context |= {"path": path_view.path_facts(spec), "path_key": path_view.path_key(spec)}
     return render(request, "jobs/_partials/sheet.html", context)

@@ -170,19 +170,6 @@ document.addEventListener('keydown', (event) => {
   } else if (event.key === 'p' && !typing(event.target)) hold.click();
 });
 
-// The hands' list stays ticked for this job until the page is closed
-
-const hands = root.querySelector('[data-hands]');
-if (hands) {
-  const name = `hands ${hands.dataset.hands}`;
-  const boxes = [...hands.querySelectorAll('input')];
-  const ticked = JSON.parse(sessionStorage.getItem(name) ?? '[]');
-  boxes.forEach((box, at) => { box.checked = ticked.includes(at); });
-  hands.addEventListener('change', () => {
-    sessionStorage.setItem(name, JSON.stringify(boxes.flatMap((box, at) => (box.checked ? [at] : []))));
-  });
-}
-
 // What is told
 
 let now = {};
