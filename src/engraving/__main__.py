@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from engraving.artwork import Artwork, InMemorySource, Source, read_artwork
 from engraving.artwork.source import no_font
-from engraving.check import Facts, check_job, stopped_by
+from engraving.check import Facts, check_job, listing, stopped_by
 from engraving.dots import METHODS, method_named
 from engraving.drawing import (
     JOIN_MM,
@@ -253,6 +253,12 @@ def check(file: Path) -> None:
         return
     spec, pipeline = _job_pipeline(found, found.picture)
     _print(_check_json(*pipeline.check(spec)))
+
+
+@cli.command()
+def rules() -> None:
+    """Print all that is checked before a burn, as Markdown."""
+    click.echo(listing(), nl=False)
 
 
 @cli.command()

@@ -1,12 +1,22 @@
 """Rules against recipe, units, edges, machine and material; and what a finding rests on."""
 
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engraving.check import Facts, Finding, Fine, RecipeKnown, Severity, Shelf, check_job
+from engraving.check import (
+    Facts,
+    Finding,
+    Fine,
+    RecipeKnown,
+    Severity,
+    Shelf,
+    check_job,
+    listing,
+)
 from engraving.jobspec import JobSpec
 from engraving.motion import Estimate
 from support.jobs import changed
@@ -68,7 +78,7 @@ FOUND = {
     ),
     "prepared": (
         {}, {"coating": "one coat of white"}, {"shelf": {"cleaning": "alcohol"}},
-        "coat: one coat of white; clean: alcohol",
+        "coating: one coat of white; cleaning afterwards: alcohol",
     ),
     "underlay_leaves_no_stain": (
         {"substrate": {"clear": True}}, {}, {"shelf": {"underlay": "a wooden board"}},
@@ -137,6 +147,11 @@ def test_the_edge_that_is_not_covered_is_named(side):
     finding = found("edges_are_covered", changed(GOOD, size=size))
     assert finding.figure.startswith(f"{side} 0.30 mm over; ")
     assert finding.fix is None
+
+
+def test_the_page_of_rules_is_made_from_them():
+    page = Path(__file__).parents[2] / "docs/findings.md"
+    assert page.read_text() == listing(), "make findings writes it anew"
 
 
 # What a finding rests on

@@ -39,6 +39,7 @@ from engraving.check.findings import (
     rules_of,
 )
 from engraving.check.gate import held_by, stopped_by
+from engraving.check.listed import listing
 from engraving.check.size import MOST_STRETCHED, stretch
 
 __all__ = [
@@ -55,6 +56,7 @@ __all__ = [
     "even_dose",
     "held_by",
     "kept_dots",
+    "listing",
     "rules_of",
     "stopped_by",
     "stretch",

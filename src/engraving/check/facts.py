@@ -51,7 +51,7 @@ class Shelf:
     recipe : RecipeKnown or None
         The recipe; None where the job has none.
     underlay, coating, cleaning : str
-        What the substrate wants under it, on it, and before it is burned.
+        What the substrate wants under it, on it, and done to it afterwards.
     unlike : tuple of str
         What the machine said of itself, when it was asked last, unlike the shelf.
     """

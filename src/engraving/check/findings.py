@@ -100,6 +100,11 @@ def rule(*, of_rows: bool = False) -> Callable[[Rule], Rule]:
     return registered
 
 
+def of_rows(one: Rule) -> bool:
+    """Whether a rule speaks of the picture's rows only."""
+    return one in _OF_ROWS
+
+
 def rules_of(theme: str) -> list[Rule]:
     """Return the rules of a theme: those of its file."""
     return [one for one in RULES if one.__module__.endswith(f".{theme}")]

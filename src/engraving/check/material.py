@@ -14,23 +14,22 @@ _STAINS = {
 
 @rule(of_rows=True)
 def prepared(facts: Facts) -> Finding | None:
-    """What the material wants done before the beam is said."""
+    """What the material wants done besides being burned is said."""
     if facts.shelf is None:
         return None
     recipe = facts.shelf.recipe
     coating = (recipe and recipe.coating) or facts.shelf.coating
     cleaning = facts.shelf.cleaning
-    wanted = [
-        f"{name}: {text}" for name, text in (("coat", coating), ("clean", cleaning)) if text
-    ]
+    asked = (("coating", coating), ("cleaning afterwards", cleaning))
+    wanted = [f"{name}: {text.rstrip('.')}" for name, text in asked if text]
     if not wanted:
         return None
     return Finding(
         "prepared",
         Severity.NOTE,
         "blank",
-        "This material is prepared before it is burned; the list at the machine asks for "
-        "it.",
+        "This material wants work by hand besides the burn; the list at the machine says "
+        "so.",
         "; ".join(wanted)[:200],
     )
 
