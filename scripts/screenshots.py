@@ -10,7 +10,7 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
 
 from support.running import chromium, fill, until, workshop  # noqa: E402
-from support.walking import open_station, sign_off  # noqa: E402
+from support.walking import open_station, sign_off, tick_all  # noqa: E402
 
 BRISK, SLOW = 900, 25
 witness_port = ""
@@ -102,6 +102,7 @@ def signed(page) -> None:  # noqa: ANN001
     if page.locator("#burn-held").count():
         sign_off(page)
         open_station(page, 8)
+    tick_all(page)
 
 
 def pace(times: float) -> None:
@@ -115,6 +116,7 @@ def burning(page) -> None:  # noqa: ANN001
     """Burn, and look while a good part of it is done."""
     page.wait_for_timeout(600)
     pace(SLOW)
+    tick_all(page)
     page.locator("[data-do=burn]").click()
     page.locator("[data-do=burn]").click()
     page.get_by_text("Burning. Job").wait_for(timeout=120_000)

@@ -12,7 +12,7 @@ import pytest
 from playwright.sync_api import expect
 
 from support.running import fill, made_once, workshop
-from support.walking import held, sign_off
+from support.walking import held, sign_off, tick_all
 
 PACE, FAST = 2, 60
 """Machines run a little faster than in a shop while hands are at them, and then much."""
@@ -84,6 +84,7 @@ def burn(page):
         .or_(told(page, "doing"))
         .filter(has_text=re.compile("Getting ready|Burning. Job"), visible=True)
     )
+    tick_all(page)
     for _ in range(4):
         twice(page.locator("[data-do=burn]"))
         try:

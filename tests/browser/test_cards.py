@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from support.walking import open_station, settled, sign_off
+from support.walking import open_station, settled, sign_off, tick_all
 
 
 def burn_and_photograph(page):
@@ -14,6 +14,7 @@ def burn_and_photograph(page):
     settled(page)
     sign_off(page)
     open_station(page, 8)
+    tick_all(page)
     page.get_by_role("button", name="Burn on the stand-in").click()
     expect(page.locator("#burn")).to_contain_text("Every one of", timeout=120_000)
     page.goto(f"/jobs/{number}/card/")

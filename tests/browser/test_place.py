@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from support.walking import open_station, settled, sign_off
+from support.walking import open_station, settled, sign_off, tick_all
 
 
 def picture(name, wide, high, seed):
@@ -43,6 +43,7 @@ def burn(page):
     """Burn it, and hold the burn map against the plan."""
     sign_off(page)
     page.locator("#row-run").click()
+    tick_all(page)
     page.get_by_role("button", name="Burn on the stand-in").click()
     expect(page.locator("#burn")).to_contain_text("Every one of", timeout=180_000)
 

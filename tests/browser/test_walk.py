@@ -13,7 +13,15 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from support.running import until
-from support.walking import drawn, fresh_ticket, held, open_station, settled, sign_off
+from support.walking import (
+    drawn,
+    fresh_ticket,
+    held,
+    open_station,
+    settled,
+    sign_off,
+    tick_all,
+)
 
 
 def reading(page, name):
@@ -97,6 +105,9 @@ def test_from_a_photograph_to_a_burn(page, job):
         page.locator(".files a", has_text="G-code").click()
     text = given.value.path().read_bytes()
     assert text.rstrip().endswith(b"M5\nM9\nM2")
+    page.locator("#burn-button").click()
+    expect(page.locator("#burn [role=alert]")).to_contain_text("Not ticked on the list")
+    tick_all(page)
     page.locator("#burn-button").click()
     expect(page.locator("#burn")).to_contain_text(
         "dots lies where it was planned", timeout=60000

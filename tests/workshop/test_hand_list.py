@@ -118,7 +118,7 @@ def test_the_list_is_of_this_job(ready):
     assert glass["side"] == "the face that is looked at lies down"
     thick = {"blank": {"thickness_mm": 8}, "machine": {"block_mm": 12.7}}
     assert lines(ready, **thick)["focus"].startswith(
-        "block of 12.7 mm on the piece, 20.7 mm above the bed; at its middle, "
+        "block of 12.7 mm on the piece, 20.7 mm above the bed; at the middle of the picture"
     )
     wide = {"size": {"width_mm": 90, "height_mm": 20, "fit": "exact"}}
     lens = LensPart(name="2 in", depth_mm=1.5).model_dump()

@@ -7,8 +7,8 @@ from engraving.check.findings import RULES, Rule, of_rows
 _HEAD = """# What the Check station looks at
 
 Made from the rules themselves by `make findings`; a test holds it against them. Each rule
-says what is so when nothing is wrong. A stop holds the job; a caution is put right or signed
-off by name; a note informs. Limits without a source are common practice.
+says what is so when nothing is wrong. A stop holds the job; a caution is put right or
+signed off by name; a note informs. Limits without a source are common practice.
 """
 
 

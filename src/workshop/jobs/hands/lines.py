@@ -124,8 +124,8 @@ def _focus(spec: JobSpec) -> str:
     else:
         said.append(f"set on the piece, {_mm(thick)} thick")
     if not spec.mount.rotary:
-        x, y = burned_box(spec).middle
-        said.append(f"at its middle, {_mm(x, 0)} right, {_mm(y, 0)} back")
+        # No numbers: half a millimetre's nudge is no other height.
+        said.append("at the middle of the picture, where it lies")
     if burn.focus_mm:
         how = "moved by the program" if machine.z_axis else "set it by hand"
         said.append(f"then {_mm(burn.focus_mm)} above the surface, {how}")
