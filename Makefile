@@ -16,7 +16,7 @@ export PATH := $(CURDIR)/.venv/bin:$(PATH)
 PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet
 MANAGE := .venv/bin/python src/workshop/manage.py
 
-.PHONY: demo test explore lint bench faults findings screenshots lock clean operator chromium kernels format
+.PHONY: demo test explore lint bench faults findings backup restore screenshots lock clean operator chromium kernels format
 
 .venv/bin/python:
 	$(PYTHON) -m venv .venv
@@ -76,6 +76,12 @@ format: .venv/dev.stamp
 
 bench: .venv/dev.stamp chromium
 	.venv/bin/python -m pytest tests/benchmarks --benchmark-enable --benchmark-only -q -s $(ARGS)
+
+backup: .venv/base.stamp  ## everything in one zip: TO=…
+	@$(MANAGE) backup "$(TO)"
+
+restore: .venv/base.stamp  ## a backup into an empty folder: FROM=…
+	@$(MANAGE) restore "$(FROM)"
 
 findings: .venv/dev.stamp  ## the page of all check rules, made from them
 	.venv/bin/python -m engraving rules > docs/findings.md

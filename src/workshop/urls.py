@@ -5,6 +5,7 @@ from django.urls import include, path
 
 urlpatterns = [
     path("", include("workshop.jobs.urls")),
+    path("backups/", include("workshop.keeping.urls")),
     path("shelf/", include("workshop.shelf.urls")),
     path("bench/", include("workshop.bench.urls")),
     path("sign-in/", LoginView.as_view(template_name="shell/sign_in.html"), name="login"),

@@ -88,6 +88,14 @@ class JobQuerySet(models.QuerySet["Job"]):
         return given.last
 
 
+class OnTheRack(models.Manager.from_queryset(JobQuerySet)):  # type: ignore[misc]
+    """Tickets that do not lie in the bin."""
+
+    def get_queryset(self) -> JobQuerySet:
+        """Leave out what was taken off."""
+        return super().get_queryset().filter(removed_at=None)
+
+
 class Numbering(models.Model):
     """The last ticket number given; a removed ticket's number is not given again."""
 
@@ -118,8 +126,10 @@ class Job(models.Model):
     checked_state = models.CharField(max_length=64, blank=True)
     created = models.DateTimeField(auto_now_add=True)
     burned_at = models.DateTimeField(null=True)
+    removed_at = models.DateTimeField(null=True, blank=True, help_text="In the bin since.")
 
-    objects = JobQuerySet.as_manager()
+    objects = OnTheRack()
+    everything = JobQuerySet.as_manager()
 
     def __str__(self) -> str:
         return f"{self.number:04d} {self.name}"

@@ -18,6 +18,7 @@ from workshop.jobs.views import (
 
 urlpatterns = [
     path("", rack.rack, name="rack"),
+    path("bin/", rack.bin_page, name="bin"),
     path("ready/", rack.ready, name="ready"),
     path("jobs/new/", rack.new_job, name="new_job"),
     path("cards/new/", cards.new_card, name="new_card"),

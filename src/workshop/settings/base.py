@@ -94,6 +94,7 @@ INSTALLED_APPS = [
     "workshop.shelf",
     "workshop.jobs",
     "workshop.bench",
+    "workshop.keeping",
     "workshop.demo",
 ]
 

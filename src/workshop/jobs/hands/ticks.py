@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from django.db import transaction
 from django.utils import timezone
 
 from engraving.jobspec import JobSpec
@@ -73,9 +74,11 @@ def tick(job: Job, slug: str, name: str, *, done: bool) -> bool:
 
 def leave_out(machine: Machine, slug: str, *, out: bool) -> None:
     """Leave a line out on a machine, or ask for it again; the log says so."""
-    kept = [one for one in machine.left_out if one != slug]
-    machine.left_out = [*kept, slug] if out else kept
-    machine.save(update_fields=["left_out"])
+    with transaction.atomic():
+        machine.refresh_from_db(fields=["left_out"])
+        kept = [one for one in machine.left_out if one != slug]
+        machine.left_out = [*kept, slug] if out else kept
+        machine.save(update_fields=["left_out"])
 
 
 def open_lines(job: Job) -> str:

@@ -111,11 +111,6 @@ def visit(job: Job, station: str) -> None:
             job.save(update_fields=["visited", "station"])
 
 
-def remove(job: Job) -> None:
-    """Take a ticket off the rack for good; the artwork stays in the store."""
-    job.delete()
-
-
 def copy(job: Job) -> Job:
     """Open a new ticket with the same settings."""
     with transaction.atomic():

@@ -6,20 +6,18 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.hands import ticks
-from workshop.jobs.models import Job
 from workshop.jobs.views.answers import job_numbered, refused
 
-
-def _shown(request: HttpRequest, job: Job) -> HttpResponse:
-    context = {"job": job, "list": ticks.hand_list(job)}
-    return render(request, "jobs/_partials/handlist.html", context)
+_GONE = "The list was changed since this page was opened; look again."
 
 
 @require_GET
 @never_cache
 def hands(request: HttpRequest, number: int) -> HttpResponse:
     """Show the list."""
-    return _shown(request, job_numbered(number))
+    job = job_numbered(number)
+    context = {"job": job, "list": ticks.hand_list(job)}
+    return render(request, "jobs/_partials/handlist.html", context)
 
 
 @require_POST
@@ -33,5 +31,9 @@ def tick(request: HttpRequest, number: int, slug: str) -> HttpResponse:
     elif not ticks.tick(
         job, slug, request.user.get_username(), done=request.POST.get("done") == "1"
     ):
-        return refused("The list was changed since this page was opened; look again.")
-    return _shown(request, job_numbered(number))
+        return refused(_GONE)
+    job = job_numbered(number)
+    line = next((one for one in ticks.hand_list(job) if one.line.slug == slug), None)
+    if line is None:
+        return refused(_GONE)
+    return render(request, "jobs/_partials/handline.html", {"job": job, "one": line})

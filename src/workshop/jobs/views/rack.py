@@ -4,7 +4,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
@@ -13,10 +13,11 @@ from workshop.jobs.exports.opening import open_job_file
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.pictures import engine, intake, pieces, windows
 from workshop.jobs.revisions import writer
-from workshop.jobs.ticket import lifecycle
+from workshop.jobs.ticket import bin, lifecycle  # noqa: A004 (a bin is a bin)
 from workshop.jobs.ticket.findings import quick_findings, weights
 from workshop.jobs.ticket.summary import station_lines
 from workshop.jobs.views.answers import is_partial, job_numbered, refused
+from workshop.shell.numbers import whole
 from workshop.shell.services import Error
 
 
@@ -104,5 +105,23 @@ def copy(request: HttpRequest, number: int) -> HttpResponse:
 @require_POST
 def remove(request: HttpRequest, number: int) -> HttpResponse:
     """Take a ticket off the rack."""
-    lifecycle.remove(job_numbered(number))
+    job = job_numbered(number)
+    bin.remove(job)
+    messages.success(request, f"{job.number:04d} {job.name} lies in the bin for 30 days.")
     return redirect("rack")
+
+
+@never_cache
+def bin_page(request: HttpRequest) -> HttpResponse:
+    """Show what lies in the bin; put a ticket back, or remove it for good."""
+    if request.method != "POST":
+        found = [(job, bin.days_left(job)) for job in bin.in_bin()]
+        return render(request, "jobs/bin.html", {"jobs": found})
+    number = whole(request.POST.get("number", ""))
+    job = get_object_or_404(Job.everything.exclude(removed_at=None), number=number or -1)
+    if request.POST.get("do") == "drop":
+        bin.drop(job)
+        messages.success(request, f"{job.number:04d} {job.name} is removed for good.")
+        return redirect("bin")
+    bin.put_back(job)
+    return redirect("job", number=job.number)

@@ -6,7 +6,7 @@ from string import ascii_uppercase
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
@@ -83,6 +83,8 @@ def pick_colour(request: HttpRequest, number: int) -> HttpResponse:
 @never_cache
 def ticket(request: HttpRequest, number: int) -> HttpResponse:
     """Show a ticket at the station it was left at."""
+    if Job.everything.filter(number=number).exclude(removed_at=None).exists():
+        return redirect("bin")
     job = job_numbered(number)
     return render(request, "jobs/ticket.html", ticket_context(request, job))
 
