@@ -40,6 +40,13 @@ class Run(models.Model):
         ("stopped", "stopped"),
     ]
 
+    RESULTS: ClassVar = [
+        ("good", "good"),
+        ("dark", "too dark"),
+        ("light", "too light"),
+        ("spoiled", "spoiled"),
+    ]
+
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="runs")
     machine = models.ForeignKey(
         Machine, null=True, blank=True, on_delete=models.SET_NULL, related_name="runs"
@@ -60,6 +67,14 @@ class Run(models.Model):
     dots_wrong = models.PositiveBigIntegerField(null=True)
     rating = models.PositiveSmallIntegerField(default=0)
     error = models.CharField(max_length=300, blank=True)
+    operator = models.CharField(max_length=40, blank=True)
+    revision = models.PositiveIntegerField(default=0, help_text="Of the job.")
+    output_sha256 = models.CharField(max_length=64, blank=True)
+    holds = models.PositiveIntegerField(default=0)
+    result = models.CharField(max_length=10, choices=RESULTS, blank=True)
+    why = models.CharField(max_length=200, blank=True)
+    notes = models.TextField(blank=True)
+    photo = models.CharField(max_length=64, blank=True)
     hands = models.JSONField(default=list, blank=True, help_text="The list, as ticked.")
     created = models.DateTimeField(auto_now_add=True)
     ended = models.DateTimeField(null=True)

@@ -24,6 +24,8 @@ from workshop.jobs.ticket.findings import full_check
 from workshop.shelf.models import Machine
 from workshop.shell.numbers import finite, whole
 
+WHO = "who"
+"""Of the words: who presses, where somebody signed in."""
 Words = Mapping[str, str]
 _SLOW_MM_S, _FAST_MM_S = 20.0, 60.0
 _LARGE_MM = 5.0
@@ -190,7 +192,7 @@ def dry_run(machine: Machine, words: Words) -> str:
 
 def burn(machine: Machine, words: Words) -> str:
     """Burn a job."""
-    run = start_run(_job(machine, words))
+    run = start_run(_job(machine, words), operator=words.get(WHO, ""))
     tasks.burn(run.pk)
     return ""
 
@@ -220,7 +222,7 @@ def take_off(machine: Machine, words: Words) -> str:
 def burn_next(machine: Machine, words: Words) -> str:
     """Burn what comes next: its blank is clamped, its list ticked."""
     run = _queued(machine, words)
-    begin_queued(run)
+    begin_queued(run, words.get(WHO, ""))
     tasks.burn(run.pk)
     return ""
 
@@ -260,7 +262,7 @@ def show_row(machine: Machine, words: Words) -> str:
 def continue_burn(machine: Machine, words: Words) -> str:
     """Go on with a burn that was broken off, some rows before where it ended."""
     run, row = _broken_off(machine, words)
-    follow_on = start_run(run.job, after=row)
+    follow_on = start_run(run.job, after=row, operator=words.get(WHO, ""))
     tasks.burn(follow_on.pk)
     return ""
 

@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from workshop.bench.machines import facts
 from workshop.bench.machines.asked import ask_machine, take
+from workshop.bench.machines.deeds import WHO
 from workshop.bench.machines.deeds import do as done
 from workshop.bench.machines.state import TooManyError, shown
 from workshop.bench.machines.state import events as told
@@ -73,7 +74,8 @@ def do(request: HttpRequest, pk: int, deed: str) -> JsonResponse:
     """Do what a button says."""
     machine = get_object_or_404(Machine, pk=pk)
     try:
-        return JsonResponse({"said": done(machine, deed, request.POST)})
+        words = request.POST.dict() | {WHO: request.user.get_username()}
+        return JsonResponse({"said": done(machine, deed, words)})
     except CannotBurnError as error:
         return JsonResponse({"fault": str(error)}, status=422)
     except KeyError:

@@ -4,6 +4,7 @@ The link process burns; nothing here is needed for that once it began. A worker 
 away finds the burn again, by what the link says of it, or by its journal.
 """
 
+import hashlib
 import json
 import time
 from collections.abc import Mapping
@@ -53,6 +54,8 @@ def _prepare(run: Run) -> None:
     planned_s = starts.estimate.seconds
     table = RowTable(starts.lines.tolist(), starts.seconds.tolist(), planned_s)
     table.write(path.with_suffix(".rows"))
+    with path.open("rb") as written:
+        run.note(output_sha256=hashlib.file_digest(written, "sha256").hexdigest())
     keep(run, tracking.found())
     if _stopped(run):
         end(run, "stopped", "")
@@ -121,7 +124,9 @@ def _in_words(fault: str, run: Run) -> str:
 
 def note(run: Run, known: Mapping[str, Any]) -> None:
     """Note what the link says of a burn."""
-    run.note(**_noted(known))
+    noted = _noted(known)
+    held_anew = noted["held"] == "held" and run.held != "held"
+    run.note(**noted, holds=run.holds + held_anew)
 
 
 def _noted(known: Mapping[str, Any]) -> dict[str, Any]:

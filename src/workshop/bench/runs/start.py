@@ -22,7 +22,7 @@ class CannotBurnError(Exception):
     """The job is held; the message says why."""
 
 
-def start_run(job: Job, after: int = 0) -> Run:
+def start_run(job: Job, after: int = 0, operator: str = "") -> Run:
     """Make a burn of a job's present state, ready for the worker.
 
     Parameters
@@ -30,6 +30,8 @@ def start_run(job: Job, after: int = 0) -> Run:
     job : Job
     after : int
         So many rows are burned already, and are left out.
+    operator : str
+        Who burns it, where that is known.
 
     Raises
     ------
@@ -54,6 +56,8 @@ def start_run(job: Job, after: int = 0) -> Run:
                 planned_s=planned_s,
                 first_row=after,
                 hands=as_burned(job),
+                operator=operator[:40],
+                revision=job.head.number if job.head else 0,
             )
             used_up(job)
             return run
@@ -78,10 +82,11 @@ def queue_run(job: Job) -> Run:
         spec=job.spec_data,
         planned_s=pipeline().estimate(spec_of(job)).seconds,
         state="queued",
+        revision=job.head.number if job.head else 0,
     )
 
 
-def begin_queued(run: Run) -> None:
+def begin_queued(run: Run, operator: str = "") -> None:
     """Let the piece that comes next be burned.
 
     Raises
@@ -100,7 +105,9 @@ def begin_queued(run: Run) -> None:
     queued = Run.objects.filter(pk=run.pk, state="queued")
     try:
         with transaction.atomic():
-            begun = queued.update(state="waiting", hands=as_burned(run.job))
+            begun = queued.update(
+                state="waiting", hands=as_burned(run.job), operator=operator[:40]
+            )
             if begun:
                 used_up(run.job)
     except IntegrityError:

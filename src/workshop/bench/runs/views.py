@@ -40,7 +40,7 @@ def burn(request: HttpRequest, number: int) -> HttpResponse:
     """Burn a job on its machine."""
     job = get_object_or_404(Job.objects.with_all(), number=number)
     try:
-        run = start.start_run(job)
+        run = start.start_run(job, operator=request.user.get_username())
     except start.CannotBurnError as error:
         return panel(request, Run.objects.latest_of(job), job, str(error))
     tasks.burn(run.pk)

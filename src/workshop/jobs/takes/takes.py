@@ -86,12 +86,19 @@ def keep(job: Job, name: str = "") -> Take:
     same = next((take for take in job.takes.all() if take.spec == data), None)
     if same is not None:
         raise InputError(f"This is kept already, as take {same.letter}.")
-    return _keep(job, spec, relations_of(job), name)
+    return keep_spec(job, spec, relations_of(job), name)
 
 
-def _keep(
+def keep_spec(
     job: Job, spec: JobSpec, relations: dict[str, int | None], name: str = ""
 ) -> Take:
+    """Keep a description as a take of a job.
+
+    Raises
+    ------
+    InputError
+        When there are as many takes as letters.
+    """
     used = set(job.takes.values_list("letter", flat=True))
     free = [letter for letter in map(chr, range(65, 65 + MOST_TAKES)) if letter not in used]
     if not free:
@@ -152,7 +159,7 @@ def make_between(job: Job, first: Take, second: Take, share: float) -> Take:
     nearer = first if share < 0.5 else second
     name = f"{first.letter} to {second.letter}, {100 * share:.0f} %"
     with transaction.atomic():
-        take = _keep(job, spec, nearer.relations, name)
+        take = keep_spec(job, spec, nearer.relations, name)
         open_take(job, take)
     return take
 

@@ -1,0 +1,92 @@
+"""What is noted of a burn afterwards, and what a job does with one of its burns."""
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.db import transaction
+from pydantic import ValidationError
+
+from engraving.errors import InputError
+from engraving.jobspec import JobSpec, interpolate_specs, sentence
+from workshop.bench.models import Run
+from workshop.jobs.models import Job, Revision, Take
+from workshop.jobs.revisions.writer import change, relations_of
+from workshop.jobs.takes.takes import keep_spec
+from workshop.jobs.ticket.bin import put_back
+from workshop.shelf.photos import keep_image, read_photo
+from workshop.tasting import taste
+
+_PHOTO_PX = 2400
+_MOST_BYTES = 60_000_000
+
+
+def photo_path(digest: str) -> Path:
+    """Return where the photo of a finished piece lies."""
+    return Path(settings.MEDIA_ROOT) / "pieces" / f"{digest}.jpg"
+
+
+def note_result(run: Run, said: Mapping[str, Any]) -> None:
+    """Note how a piece came out.
+
+    Raises
+    ------
+    InputError
+        When its photo cannot be read.
+    """
+    noted = {name: said.get(name) or "" for name in ("result", "why", "notes")}
+    photo = said.get("photo")
+    if photo is not None:
+        if photo.size > _MOST_BYTES:
+            raise InputError("The photo is larger than 60 MB.", field="photo")
+        taste("picture", photo.read())
+        photo.seek(0)
+        noted["photo"] = keep_image(read_photo(photo, _PHOTO_PX), photo_path)
+    run.note(**noted)
+
+
+def as_burned(run: Run) -> Job:
+    """Set a job as it was when it was burned; undo takes that back.
+
+    Raises
+    ------
+    InputError
+        When that is no valid job any more.
+    """
+    put_back(run.job)
+    spec = JobSpec.model_validate(run.spec)
+    job = Job.objects.with_all().get(pk=run.job_id)
+    relations = _relations(run) or relations_of(job)
+    change(job, spec, f"As burned on {run.created:%d %b}", "", relations)
+    return job
+
+
+def _relations(run: Run) -> dict[str, int | None] | None:
+    """Return the shelf items that a burned state stood on, where that is known."""
+    found = Revision.objects.filter(job=run.job_id, number=run.revision).first()
+    return dict(found.relations) if found and found.relations else None
+
+
+def take_between(first: Run, second: Run, share: float) -> Take:
+    """Keep a take between two burns, in the ticket of the first, and make it its state.
+
+    Raises
+    ------
+    InputError
+        When no valid job lies there.
+    """
+    if not 0 <= share <= 1:
+        raise InputError("The share lies between 0 and 100 %.", field="share")
+    here, there = (JobSpec.model_validate(one.spec) for one in (first, second))
+    try:
+        spec = interpolate_specs(here, there, share)
+    except ValidationError as error:
+        raise InputError(f"No job lies between: {sentence(error)}") from None
+    put_back(first.job)
+    job = Job.objects.with_all().get(pk=first.job_id)
+    relations = _relations(first) or relations_of(job)
+    with transaction.atomic():
+        take = keep_spec(job, spec, relations, f"{100 * share:.0f} % between two burns")
+        change(job, spec, str(take), "", relations)
+    return take
