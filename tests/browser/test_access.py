@@ -34,6 +34,8 @@ PLACES = [
     "/jobs/408/artwork/",
     "/jobs/408/card/",
     "/bench/log/",
+    "/backups/",
+    "/bin/",
     "/bench/",
     "/bench/machines/1/?job=414",
     "/bench/machines/1/ask/",
