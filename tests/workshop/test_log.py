@@ -15,6 +15,7 @@ from workshop.bench.log.search import Wanted, found
 from workshop.bench.models import Run
 from workshop.bench.runs.follow import note
 from workshop.bench.runs.start import start_run
+from workshop.bench.runs.timing import learn_from
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import change, spec_of
 from workshop.jobs.ticket import bin as the_bin
@@ -182,3 +183,23 @@ def test_what_was_done_by_hand_is_on_its_page(client, ticket):
     page = read(client.get(f"/bench/log/{run.pk}/"))
     for words in ("Focus", "ticked", "speed 110 %, power 90 %", "2 times", "It was late."):
         assert words in page
+
+
+def test_a_machine_learns_how_long_it_takes(client, ticket):
+    planned = client.get(f"/jobs/{ticket.number}/sheet/").context["takes"]
+    for rows, planned_s in ((40, 20.0), (60, 90.0), (100, 50.0), (80, 200.0)):
+        run = burned(ticket, planned_s=planned_s, clock_s=planned_s + 0.1 * rows, rows=rows)
+    held = burned(ticket, planned_s=10.0, clock_s=900.0, rows=50, holds=3)
+    for one in (run, held):
+        learn_from(one)
+    ticket.machine.refresh_from_db()
+    timing = ticket.machine.timing
+    assert (timing["factor"], timing["row_s"], timing["burns"]) == (1.0, 0.1, 4)
+    answer = client.get(f"/jobs/{ticket.number}/sheet/")
+    rows = answer.context["sheet"].estimate.rows
+    assert answer.context["takes"] == pytest.approx(planned + 0.1 * rows)
+    assert "before 4 burns corrected it" in read(answer)
+    page = read(client.get(f"/shelf/machines/{ticket.machine_id}/"))
+    assert "corrected by its last 4 burns" in page
+    readings = client.get(f"/jobs/{ticket.number}/readings/").context["readings"]
+    assert readings.seconds == pytest.approx(planned + 0.1 * rows)

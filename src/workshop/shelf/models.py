@@ -47,6 +47,9 @@ class Machine(ShelfItem):
     camera = models.JSONField(
         default=dict, blank=True, help_text="The calibrated bed camera; empty: none."
     )
+    timing = models.JSONField(
+        default=dict, blank=True, help_text="How its own burns correct planned times."
+    )
     left_out = models.JSONField(
         default=list, blank=True, help_text="Lines of the list for the hands not asked for."
     )

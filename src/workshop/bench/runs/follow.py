@@ -18,6 +18,7 @@ from workshop.bench.models import Run
 from workshop.bench.runs.compare import compare
 from workshop.bench.runs.files import program_path
 from workshop.bench.runs.keep import note_piece
+from workshop.bench.runs.timing import learn_from
 from workshop.bench.runs.track import bed_window, keep
 from workshop.bench.simulator_client import Witness
 from workshop.bench.where import baud_of, link, link_lives, witness_of
@@ -170,6 +171,7 @@ def _finish(run: Run) -> None:
             run.note(error=f"It could not be compared with the plan ({error}).")
     end(run, "done", run.error)
     note_piece(run)
+    learn_from(run)
     Job.objects.filter(pk=run.job_id).update(burned_at=timezone.now())
 
 

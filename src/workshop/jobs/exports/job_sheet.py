@@ -27,6 +27,8 @@ from workshop.jobs.hands.ticks import hand_list
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
+from workshop.shelf.machines.timing import correction_of
+from workshop.shelf.models import Machine
 from workshop.shell.services import (
     in_shown_unit,
     show_at,
@@ -58,7 +60,7 @@ def job_sheet(job: Job, address: str) -> bytes:
     top = A4[1] - 44 * mm
     draw_piece(page, spec, (_LEFT, top - 66 * mm), (82 * mm, 66 * mm))
     _bed(page, spec, (_MIDDLE, top - 66 * mm), (_RIGHT - _MIDDLE, 60 * mm))
-    columns(page, _settings(spec), top - 80 * mm, 11 * mm)
+    columns(page, _settings(spec, job.machine), top - 80 * mm, 11 * mm)
     _hands(page, job, spec, top - 140 * mm)
     _code(page, address)
     page.showPage()
@@ -66,7 +68,9 @@ def job_sheet(job: Job, address: str) -> bytes:
     return stream.getvalue()
 
 
-def _settings(spec: JobSpec) -> list[tuple[str, str]]:
+def _settings(spec: JobSpec, on: Machine | None) -> list[tuple[str, str]]:
+    planned = pipeline().estimate(spec)
+    seconds = correction_of(on).seconds(planned.seconds, planned.rows)
     burn, machine = spec.burn, spec.machine
     method = METHODS.get(spec.dots.method)
     recipe = f"{burn.recipe} v{burn.recipe_version}" if burn.recipe else "by hand"
@@ -84,7 +88,7 @@ def _settings(spec: JobSpec) -> list[tuple[str, str]]:
             f"{show_number(spec.size.dpi, 1)} dpi, {show_length(spec.size.pitch_mm, 3)}",
         ),
         ("Dots", "Its own dots" if spec.keeps_dots else method.label if method else ""),
-        ("Time", show_time(pipeline().estimate(spec).seconds)),
+        ("Time", show_time(seconds)),
         ("Blank", f"{spec.blank.name}, {show_length(spec.blank.thickness_mm, 1)} thick"),
     ]
 

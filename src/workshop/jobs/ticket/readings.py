@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from engraving.history import AS_PLANNED, Correction
 from engraving.jobspec import JobSpec, SizePart
 from engraving.motion import Estimate
 from engraving.place import (
@@ -26,6 +27,13 @@ class Readings:
     estimate: Estimate | None = None
     look_ahead: int = 0
     waits: float = 0.0
+    correction: Correction = AS_PLANNED
+
+    @property
+    def seconds(self) -> float:
+        """How long it takes, as the machine's own burns correct the plan."""
+        found = self.estimate
+        return self.correction.seconds(found.seconds, found.rows) if found else 0.0
 
     @property
     def held_back(self) -> float:
@@ -45,7 +53,7 @@ def quick_readings(spec: JobSpec) -> Readings:
     return Readings(spec.size, job_dose_j_mm2(spec), spec.size.rows)
 
 
-def full_readings(spec: JobSpec) -> Readings:
+def full_readings(spec: JobSpec, correction: Correction = AS_PLANNED) -> Readings:
     """Return readings from the real dots and their tool path."""
     estimate = pipeline().estimate(spec)
     share = pipeline().dots(shown_piece(spec)).share
@@ -59,4 +67,5 @@ def full_readings(spec: JobSpec) -> Readings:
         estimate,
         spec.machine.look_ahead,
         waits,
+        correction,
     )

@@ -35,6 +35,7 @@ from workshop.jobs.views.answers import (
     refused,
     ticket_context,
 )
+from workshop.shelf.machines.timing import correction_of
 from workshop.shell.numbers import finite
 from workshop.shell.services import Error
 
@@ -138,7 +139,7 @@ def readings(request: HttpRequest, number: int) -> HttpResponse:
     job = job_numbered(number)
     spec = writer.spec_of(job)
     try:
-        full = full_readings(spec)
+        full = full_readings(spec, correction_of(job.machine))
     except Error as error:
         return refused(error.message)
     exact = job.station == "tone"
@@ -231,7 +232,11 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
     """Show time, moves and file size."""
     job = job_numbered(number)
     spec = writer.spec_of(job)
-    context = {"job": job, "spec": spec, "sheet": run_sheet(spec)}
+    correction, planned = correction_of(job.machine), run_sheet(spec)
+    context = {"job": job, "spec": spec, "sheet": planned, "correction": correction}
+    context |= {
+        "takes": correction.seconds(planned.estimate.seconds, planned.estimate.rows)
+    }
     context |= {"held": gate.held(job)}
     context |= {"list": hand_list(job, spec), "after": after(job)}
     context |= {"parts": operation_times(spec)}

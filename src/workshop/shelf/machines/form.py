@@ -73,6 +73,7 @@ class MachineForm(ShelfForm):
     look_ahead = forms.IntegerField(
         min_value=0, max_value=100000, required=False, label="Moves planned"
     )
+    longest_min = _plain("Ask about jobs over", "min", 0, 100000, 0)
     z_axis = forms.BooleanField(required=False, label="The program can move the focus")
     focus_height_mm = QuantityField(
         "mm", 2, least=0, most=1000, label="Lens to surface", required=False
