@@ -14,6 +14,7 @@ from support.pages import read
 from workshop.bench.log.search import Wanted, found
 from workshop.bench.models import Run
 from workshop.bench.runs.follow import note
+from workshop.bench.runs.keep import keep_as_recipe, note_piece
 from workshop.bench.runs.start import start_run
 from workshop.bench.runs.timing import learn_from
 from workshop.jobs.models import Job
@@ -203,3 +204,18 @@ def test_a_machine_learns_how_long_it_takes(client, ticket):
     assert "corrected by its last 4 burns" in page
     readings = client.get(f"/jobs/{ticket.number}/readings/").context["readings"]
     assert readings.seconds == pytest.approx(planned + 0.1 * rows)
+
+
+def test_a_recipe_tells_what_it_rests_on(client, ticket, shelf):
+    address = f"/shelf/recipes/{shelf['brown'].pk}/"
+    assert "Nothing was burned by it yet" in read(client.get(address))
+    run = burned(ticket, trims=[[3.0, 100, 110]])
+    note_piece(run)
+    note_piece(run)
+    keep_as_recipe(run, "Brown", 5)
+    page = read(client.get(address))
+    assert "What it rests on" in page
+    assert f'href="/bench/log/{run.pk}/"' in page
+    assert "5 of 5" in page
+    assert "36.3 %" in page
+    assert shelf["brown"].evidence.count() == 1

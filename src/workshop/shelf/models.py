@@ -202,3 +202,8 @@ class Evidence(models.Model):
 
     def __str__(self) -> str:
         return f"{self.said} for {self.recipe}"
+
+    @property
+    def number(self) -> int:
+        """The number in its key: of a ticket, or of a burn."""
+        return int(self.key.rpartition(" ")[2])

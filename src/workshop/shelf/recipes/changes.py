@@ -13,7 +13,8 @@ from workshop.shelf.models import Machine, Recipe, RecipeVersion, Substrate
 _NOT_TYPED = (
     "tone", "patches", "origin", "origin_note", "spot_mm", "rated_power_w",
 )  # fmt: skip
-_BEAM = {"spot_mm", "rated_power_w"}
+BEAM = {"spot_mm", "rated_power_w"}
+"""What is noted by itself: the beam that the settings are made with."""
 FIELDS = tuple(name for name in RecipePart.model_fields if name not in _NOT_TYPED)
 """What a recipe's form shows of its settings."""
 
@@ -71,7 +72,7 @@ def create_recipe(
 @transaction.atomic
 def add_version(recipe: Recipe, part: RecipePart, why: str) -> bool:
     """Keep new settings of a recipe as its next version; False where nothing changed."""
-    if part.model_dump(exclude=_BEAM) == recipe_part(recipe).model_dump(exclude=_BEAM):
+    if part.model_dump(exclude=BEAM) == recipe_part(recipe).model_dump(exclude=BEAM):
         return False
     data = _made_with(part, recipe.machine).model_dump(mode="json")
     recipe.version += 1

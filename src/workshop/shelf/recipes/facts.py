@@ -14,7 +14,7 @@ from engraving.recipe import (
     watts,
 )
 from workshop.shelf.models import Machine, Recipe
-from workshop.shelf.recipes.changes import recipe_part
+from workshop.shelf.recipes.changes import BEAM, recipe_part
 
 
 def history(recipe: Recipe) -> list[dict[str, Any]]:
@@ -31,7 +31,7 @@ def history(recipe: Recipe) -> list[dict[str, Any]]:
             .replace("_deg", "")
             .replace("_", " ")
             for name, value in part.model_dump().items()
-            if before and old[name] != value
+            if before and old[name] != value and name not in BEAM
         ]
         rows.append({"version": version, "part": part, "changed": changed})
     return rows

@@ -52,6 +52,7 @@ def recipe(request: HttpRequest, pk: int | None = None) -> HttpResponse:
             "part": part,
             "facts": facts.recipe_facts(part, item.machine),
             "versions": facts.history(item),
+            "evidence": list(item.evidence.all()[:50]),
         }
     return render(request, "shelf/recipes/recipe.html", context)
 
