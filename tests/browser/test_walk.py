@@ -12,6 +12,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
+from support.jobs import photograph
 from support.running import until
 from support.walking import (
     drawn,
@@ -118,6 +119,18 @@ def test_from_a_photograph_to_a_burn(page, job):
     )
     page.goto("/")
     expect(page.locator(".hang--stubs")).to_contain_text("harbour")
+
+    page.goto("/bench/log/")
+    page.get_by_role("searchbox", name="Find").fill("harbour")
+    page.get_by_role("button", name="Show").click()
+    page.locator("tbody a").first.click()
+    expect(page.get_by_label("Done by hand")).to_contain_text("Focus")
+    page.get_by_label("It came out").select_option("good")
+    page.get_by_label("Photo of the piece").set_input_files(
+        {"name": "piece.png", "mimeType": "image/png", "buffer": photograph()}
+    )
+    page.get_by_role("button", name="Note it").click()
+    expect(page.get_by_alt_text("The finished piece")).to_be_visible()
 
 
 def test_undo_redo_and_reload_lose_nothing(page, job):

@@ -125,6 +125,7 @@ def test_a_recipe_carried_over_keeps_its_dose_or_says_why_not(recipe, source, ta
     assert after.speed_mm_s <= target.max_speed_mm_s
     assert target.lowest_power - 0.06 <= after.power <= 100
     assert (after.origin, after.confidence) == ("carried", "untested")
+    assert (after.spot_mm, after.rated_power_w) == (target.spot_mm, target.rated_power_w)
     if abs(carried.dose_ratio - 1) > 0.01:
         assert any("dose comes out" in sentence for sentence in carried.unmatched)
 

@@ -119,6 +119,8 @@ def carry_over(recipe: RecipePart, source: MachinePart, target: MachinePart) -> 
         "rating": 0,
         "patches": (),
         "focus_mm": 0.0,
+        "spot_mm": target.spot_mm,
+        "rated_power_w": target.rated_power_w,
     }
     if target.kind != "fibre":
         changes |= {"pulse_khz": 0.0, "pulse_ns": 0.0}
