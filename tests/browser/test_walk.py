@@ -113,6 +113,9 @@ def test_from_a_photograph_to_a_burn(page, job):
     expect(page.locator("#burn")).to_contain_text(
         "dots lies where it was planned", timeout=60000
     )
+    # What belongs to the piece is done anew for the next one, and the page shows it.
+    expect(page.locator("#tick-focus")).not_to_be_checked()
+    expect(page.locator("#tick-eyes")).to_be_checked()
     until(
         page,
         "[...document.querySelectorAll('.twin img')].every(i => i.complete && i.naturalWidth > 100)",
@@ -125,7 +128,7 @@ def test_from_a_photograph_to_a_burn(page, job):
     page.get_by_role("button", name="Show").click()
     page.locator("tbody a").first.click()
     expect(page.get_by_label("Done by hand")).to_contain_text("Focus")
-    page.get_by_label("It came out").select_option("good")
+    page.get_by_role("combobox", name="It came out").select_option("good")
     page.get_by_label("Photo of the piece").set_input_files(
         {"name": "piece.png", "mimeType": "image/png", "buffer": photograph()}
     )

@@ -374,7 +374,7 @@ def test_what_was_trimmed_is_offered_to_the_recipe(client, on_machine):
     run = Run.objects.get()
     assert (run.state, run.trimmed) == ("done", None)
     run.note(trims=[[1.0, 110, 100], [2.5, 120, 90]])
-    assert "as trimmed: 96 mm/s, 49.5 %" in read(client.get("/bench/log/"))
+    assert "as trimmed: 96 mm/s, 49.5 %" in read(client.get(f"/bench/log/{run.pk}/"))
     kept = {"name": "Pale, trimmed", "rating": "4"}
     client.post(f"/bench/runs/{run.pk}/keep/", {**kept, "trimmed": "on"})
     client.post(f"/bench/runs/{run.pk}/keep/", {**kept, "name": "Pale, as said"})

@@ -48,7 +48,7 @@ def beam_is_the_recipes(facts: Facts) -> Finding | Fine | None:
     if were and abs(watts / were - 1) > _POWER:
         changed.append(f"{watts:g} W, were {were:g} W")
     if not changed:
-        return Fine("beam_is_the_recipes", "Lens and beam", "as the recipe was made with")
+        return Fine("beam_is_the_recipes", "Lens and beam", "unchanged")
     return Finding(
         "beam_is_the_recipes",
         Severity.CAUTION,

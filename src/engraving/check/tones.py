@@ -15,7 +15,8 @@ def tones_are_kept(facts: Facts) -> Finding | Fine | None:
     dark, light = facts.lost
     figure = f"{100 * dark:.1f} % of it black, {100 * light:.1f} % white"
     if max(dark, light) <= _LOST:
-        return Fine("tones_are_kept", "Lost to black and white", figure)
+        lost = f"{100 * dark:.1f}, {100 * light:.1f} %"
+        return Fine("tones_are_kept", "Lost tones", lost)
     what = "dark: its shadows" if dark >= light else "light: its lights"
     return Finding(
         "tones_are_kept",

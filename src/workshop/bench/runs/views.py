@@ -45,7 +45,9 @@ def burn(request: HttpRequest, number: int) -> HttpResponse:
         return panel(request, Run.objects.latest_of(job), job, str(error))
     tasks.burn(run.pk)
     run.refresh_from_db()
-    return panel(request, run, job)
+    answer = panel(request, run, job)
+    answer["HX-Trigger"] = "handsUsed"
+    return answer
 
 
 def latest(request: HttpRequest, number: int) -> HttpResponse:

@@ -98,6 +98,8 @@ root.addEventListener('click', async (event) => {
   if (button.dataset.do === 'nudge') Object.assign(own, walked);
   const done = await ask(button.dataset.do, own, button);
   if (done && button.dataset.then === 'reload') location.reload();
+  // What belongs to the piece is ticked anew for the next one.
+  if (done && button.dataset.do === 'burn') document.body.dispatchEvent(new Event('handsUsed'));
   if (done && button.dataset.do === 'nudge') moved(Number(own.x), Number(own.y));
 });
 root.querySelector('[data-choose]')?.addEventListener('change', (event) => event.target.form.submit());
