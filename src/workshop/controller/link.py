@@ -203,8 +203,13 @@ class Link:
 
     # Together
 
-    def greet(self) -> None:
+    def greet(self, given_up: Callable[[], bool] = lambda: False) -> None:
         """Wait until the controller says anything it should.
+
+        Parameters
+        ----------
+        given_up : callable
+            Whether nobody waits for it any more.
 
         Raises
         ------
@@ -213,7 +218,7 @@ class Link:
         """
         until = time.monotonic() + GREETING_S
         before = self.reports
-        while time.monotonic() < until:
+        while time.monotonic() < until and not given_up():
             self.ask(_ASK_AGAIN_S)
             self.listen()
             if self.reports > before:

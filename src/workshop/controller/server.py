@@ -11,6 +11,7 @@ import os
 import secrets
 import socket
 import threading
+import time
 from collections.abc import Callable, Mapping
 from contextlib import suppress
 from multiprocessing import AuthenticationError
@@ -26,6 +27,7 @@ from workshop.controller.session import FAINT_S, Session
 
 ADDRESS_FILE = "link.json"
 _BACKLOG = 64
+_ENDS_S = 10.0
 _Words = Mapping[str, Any]
 
 
@@ -76,8 +78,12 @@ class LinkServer:
     def close(self) -> None:
         """Stop everything that moves, then end."""
         self._closing = True
-        for session in list(self._sessions.values()):
-            session.close()
+        sessions = list(self._sessions.values())
+        for session in sessions:
+            session.end()
+        until = time.monotonic() + _ENDS_S
+        for session in sessions:
+            session.close(max(until - time.monotonic(), 0.0))
         with suppress(OSError):
             self._listener.close()
         for stream in (*self._locks.values(), self._owned):

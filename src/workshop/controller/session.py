@@ -150,10 +150,14 @@ class Session:
                 return stream.told()
         return None
 
-    def close(self) -> None:
-        """Stop what moves and let go of the port."""
+    def end(self) -> None:
+        """Begin to stop what moves and to let go of the port."""
         self._ending = True
-        self._thread.join(10)
+
+    def close(self, wait_s: float = 10.0) -> None:
+        """End, and wait until it has ended."""
+        self.end()
+        self._thread.join(wait_s)
 
     def keep(self) -> None:
         """Let the jog under way last as long as somebody says so."""
@@ -183,7 +187,7 @@ class Session:
         self._guard = Guarded(port)
         self._link = link
         try:
-            link.greet()
+            link.greet(lambda: self._ending)
             self._leave_hold(link)
             self.learn()
         except LinkError as error:
@@ -236,7 +240,7 @@ class Session:
         link.put([line.encode("ascii") + b"\n"])
         try:
             while time.monotonic() < until:
-                if self._stop_wanted:
+                if self._stop_wanted or self._ending:
                     raise LinkError("It was stopped.")
                 link.ask(_CALM_S)
                 link.listen(wait_s)
