@@ -19,6 +19,7 @@ from typing import NamedTuple
 from engraving.errors import InputError
 
 MM_PER_INCH = 25.4
+MEGABYTE = 10**6
 
 LENGTH_UNITS: Mapping[str, float] = MappingProxyType(
     {

@@ -27,9 +27,7 @@ GOOD = changed(
     burn={"speed_mm_s": 200, "power": 40, "recipe": "Brown"},
     place={"x_mm": 100, "y_mm": 100},
 )
-RECIPE = RecipeKnown(
-    200, 40, (30, 50), tested=True, lens="2 in", spot_mm=0.1, rated_power_w=40
-)
+RECIPE = RecipeKnown(200, (30, 50), tested=True, lens="2 in", spot_mm=0.1, rated_power_w=40)
 COVER = {"fit": "cover", "width_mm": 100, "height_mm": 100}
 
 
@@ -66,7 +64,7 @@ FOUND = {
         {"machine": {"longest_min": 60}}, {}, {"timed": Estimate(seconds=4800)},
         "80 min, 60 min are the limit",
     ),
-    "fits_the_store": ({"machine": {"file_mb": 2}}, {}, {"files": 3}, "3 files of 2 MB each"),
+    "fits_the_store": ({"machine": {"file_mb": 2}}, {}, {"gcode_bytes": 5_300_000}, "5.3 MB, 2 MB a file"),
     "shelf_and_machine_agree": (
         {}, {}, {"shelf": {"unlike": ("Bed, width: 300 mm it says, 400 mm here",)}},
         "Bed, width: 300 mm it says, 400 mm here",
@@ -109,7 +107,9 @@ FINE = {
     "within_the_time": {
         "spec": changed(GOOD, machine={"longest_min": 90}), "timed": Estimate(seconds=4800),
     },
-    "fits_the_store": {"files": 1},
+    "fits_the_store": {
+        "spec": changed(GOOD, machine={"file_mb": 2}), "gcode_bytes": 900_000,
+    },
 }  # fmt: skip
 
 

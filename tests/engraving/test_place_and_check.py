@@ -146,7 +146,7 @@ def test_a_good_job_is_fine():
         machine={"response_ms": 0.4, "row_shift": [(200, 0.02)]},
     )
     recipe = RecipeKnown(
-        good.burn.speed_mm_s, good.burn.power, (10, 60), tested=True,
+        good.burn.speed_mm_s, (10, 60), tested=True,
         spot_mm=good.machine.spot_mm, rated_power_w=good.machine.rated_power_w,
     )  # fmt: skip
     facts = Facts(

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from engraving.history import AS_PLANNED, Correction
 from engraving.jobspec import JobSpec
 from engraving.motion import Estimate
 from engraving.outline import FollowNotes
@@ -15,7 +16,7 @@ class RecipeKnown:
 
     Attributes
     ----------
-    speed_mm_s, power : float
+    speed_mm_s : float
         As it says.
     powers : tuple of float
         The weakest and the strongest, in %, that it was tried at.
@@ -32,7 +33,6 @@ class RecipeKnown:
     """
 
     speed_mm_s: float
-    power: float
     powers: tuple[float, float]
     tested: bool
     lens: str = ""
@@ -54,6 +54,8 @@ class Shelf:
         What the substrate wants under it, on it, and done to it afterwards.
     unlike : tuple of str
         What the machine said of itself, when it was asked last, unlike the shelf.
+    correction : Correction
+        How the machine's own burns correct planned times.
     """
 
     recipe: RecipeKnown | None = None
@@ -61,6 +63,7 @@ class Shelf:
     coating: str = ""
     cleaning: str = ""
     unlike: tuple[str, ...] = ()
+    correction: Correction = AS_PLANNED
 
 
 @dataclass(frozen=True)
@@ -107,8 +110,8 @@ class Facts:
         What the tool path takes.
     lost : tuple of float, or None
         Share of the picture that tones made all black, and all white, which was neither.
-    files : int or None
-        How many files its G-code makes, where its machine takes only so large ones.
+    gcode_bytes : int or None
+        Size of its G-code, where its machine takes only files that are so large.
     shelf : Shelf or None
         What stands on the shelf about it; None where there is no shelf.
     """
@@ -131,5 +134,5 @@ class Facts:
     bytes_s: float | None = None
     timed: Estimate | None = None
     lost: tuple[float, float] | None = None
-    files: int | None = None
+    gcode_bytes: int | None = None
     shelf: Shelf | None = None

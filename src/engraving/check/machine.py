@@ -2,6 +2,8 @@
 
 from engraving.check.facts import Facts
 from engraving.check.findings import Finding, Fine, Severity, rule
+from engraving.history import AS_PLANNED
+from engraving.units import MEGABYTE
 
 _A_MINUTE = 60.0
 _MEASURED_FROM_MM_S = 50.0
@@ -72,7 +74,8 @@ def within_the_time(facts: Facts) -> Finding | Fine | None:
     most = facts.spec.machine.longest_min
     if not most or facts.timed is None:
         return None
-    takes = facts.timed.seconds / _A_MINUTE
+    correction = facts.shelf.correction if facts.shelf else AS_PLANNED
+    takes = correction.seconds(facts.timed.seconds, facts.timed.rows) / _A_MINUTE
     figure = f"{takes:.0f} min, {most:g} min are the limit"
     if takes <= most:
         return Fine("within_the_time", "Time", figure)
@@ -88,16 +91,17 @@ def within_the_time(facts: Facts) -> Finding | Fine | None:
 @rule()
 def fits_the_store(facts: Facts) -> Finding | Fine | None:
     """Its G-code is a single file, where the machine takes only so large ones."""
-    if facts.files is None:
+    size, most = facts.gcode_bytes, facts.spec.machine.file_mb
+    if size is None or not most:
         return None
-    most = f"{facts.spec.machine.file_mb:g} MB each"
-    if facts.files <= 1:
-        return Fine("fits_the_store", "Files", f"1, at most {most}")
+    figure = f"{size / MEGABYTE:.1f} MB, {most:g} MB a file"
+    if size <= most * MEGABYTE:
+        return Fine("fits_the_store", "Its file", figure)
     return Finding(
         "fits_the_store",
         Severity.NOTE,
         "run",
         "Its G-code is larger than the machine's store takes, and is cut where a row "
         "begins: start one file after the other, the piece not moved.",
-        f"{facts.files} files of {most}",
+        figure,
     )

@@ -19,7 +19,7 @@ def prepared(facts: Facts) -> Finding | None:
         return None
     recipe = facts.shelf.recipe
     coating = (recipe and recipe.coating) or facts.shelf.coating
-    cleaning = facts.shelf.cleaning
+    cleaning = (recipe and recipe.cleaning) or facts.shelf.cleaning
     asked = (("coating", coating), ("cleaning afterwards", cleaning))
     wanted = [f"{name}: {text.rstrip('.')}" for name, text in asked if text]
     if not wanted:

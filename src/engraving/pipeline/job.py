@@ -1,7 +1,6 @@
 """All of a job that is asked for outside: its stages, its check, its G-code."""
 
 from collections import deque
-from io import BytesIO
 from typing import BinaryIO
 
 from engraving.check import Facts, Finding, Fine, Shelf, check_job
@@ -13,6 +12,7 @@ from engraving.lettering import Face
 from engraving.motion import Estimate
 from engraving.outline import FollowNotes
 from engraving.pipeline.burn_track import BurnTrack, Tracking
+from engraving.pipeline.cache import stage_key
 from engraving.pipeline.pathmap import Looked
 from engraving.pipeline.stage import Stages
 from engraving.pipeline.stages import dots as of_dots
@@ -25,8 +25,8 @@ from engraving.pipeline.starts import Starts, without_first, write_with_starts
 from engraving.place import mounted
 from engraving.proof import proof_png
 from engraving.tone import code_counts, summary
+from engraving.units import MEGABYTE
 
-_MEGABYTE = 10**6
 _ANY = JobSpec()
 """For stages that read nothing of a job."""
 
@@ -144,7 +144,7 @@ class Pipeline(Stages):
         InputError
             As `engraving.gcode.write_parts`.
         """
-        most = round(spec.machine.file_mb * _MEGABYTE)
+        most = round(spec.machine.file_mb * MEGABYTE)
         return write_parts(
             spec, self.bands(spec), opened, most_bytes=most, by_pocket=by_pocket
         )
@@ -183,7 +183,7 @@ class Pipeline(Stages):
             bytes_s=sent.bytes_s if (sent := self.sent(spec)) else None,
             timed=self.estimate(spec) if _is_timed(spec) else None,
             lost=self._lost(spec),
-            files=self._files(spec),
+            gcode_bytes=self.sized(spec)[1] if spec.machine.file_mb else None,
             shelf=shelf,
         )
 
@@ -194,11 +194,15 @@ class Pipeline(Stages):
         now = summary(code_counts(self.toned(spec), mask))
         return max(now.black - was.black, 0.0), max(now.white - was.white, 0.0)
 
-    def _files(self, spec: JobSpec) -> int | None:
-        """Return how many files its machine needs; None where it takes any size."""
-        if not spec.machine.file_mb:
-            return None
-        return len(self.write_parts(spec, lambda _: BytesIO()))
+    def sized(self, spec: JobSpec) -> tuple[Estimate, int]:
+        """Return the estimate and the bytes of a job's G-code, written to nowhere."""
+
+        def make() -> tuple[Estimate, int]:
+            size = _Size()
+            return self.write_gcode(spec, size), size.bytes  # type: ignore[arg-type]
+
+        key = stage_key("sized", self.estimate.key(spec), spec.model_dump(mode="json"))
+        return self.cache.get(key, make)
 
     def _told(self, spec: JobSpec) -> dict[int, FollowNotes]:
         """Return what following each included outline met with."""
@@ -213,6 +217,17 @@ class Pipeline(Stages):
     ) -> tuple[list[Finding], list[Fine]]:
         """Return findings, worst first, and what is fine."""
         return check_job(self.facts(spec, shelf))
+
+
+class _Size:
+    """A stream that only counts."""
+
+    def __init__(self) -> None:
+        self.bytes = 0
+
+    def write(self, data: bytes) -> int:
+        self.bytes += len(data)
+        return len(data)
 
 
 def _is_timed(spec: JobSpec) -> bool:

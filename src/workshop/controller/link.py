@@ -203,13 +203,8 @@ class Link:
 
     # Together
 
-    def greet(self, given_up: Callable[[], bool] = lambda: False) -> None:
+    def greet(self) -> None:
         """Wait until the controller says anything it should.
-
-        Parameters
-        ----------
-        given_up : callable
-            Whether nobody waits for it any more.
 
         Raises
         ------
@@ -218,7 +213,7 @@ class Link:
         """
         until = time.monotonic() + GREETING_S
         before = self.reports
-        while time.monotonic() < until and not given_up():
+        while time.monotonic() < until:
             self.ask(_ASK_AGAIN_S)
             self.listen()
             if self.reports > before:

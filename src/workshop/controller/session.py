@@ -187,7 +187,7 @@ class Session:
         self._guard = Guarded(port)
         self._link = link
         try:
-            link.greet(lambda: self._ending)
+            link.greet()
             self._leave_hold(link)
             self.learn()
         except LinkError as error:

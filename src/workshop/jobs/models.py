@@ -60,7 +60,7 @@ class JobQuerySet(models.QuerySet["Job"]):
         """Fetch what a ticket shows in one go."""
         return self.select_related(
             "artwork", "head", "machine", "substrate", "blank", "recipe"
-        )
+        ).prefetch_related("recipe__evidence")
 
     def to_do(self) -> "JobQuerySet":
         """Jobs not burned yet, newest first."""

@@ -25,15 +25,18 @@ def kept() -> list[Path]:
 
 def due() -> bool:
     """Whether last night's is wanted and not made yet."""
+    return Keeping.now().nightly and not _last_night().exists()
+
+
+def _last_night() -> Path:
     night = (timezone.localtime() - timedelta(hours=_FROM_HOUR)).date()
-    return Keeping.now().nightly and not (folder() / f"night-{night}.zip").exists()
+    return folder() / f"night-{night}.zip"
 
 
 def make() -> Path:
     """Make last night's backup; the oldest beyond seven go."""
     folder().mkdir(parents=True, exist_ok=True)
-    night = (timezone.localtime() - timedelta(hours=_FROM_HOUR)).date()
-    path = folder() / f"night-{night}.zip"
+    path = _last_night()
     half = path.with_suffix(".half")
     with half.open("w+b") as target:
         write_backup(target)

@@ -6,14 +6,13 @@ from typing import Any
 
 from django.conf import settings
 from django.db import transaction
-from pydantic import ValidationError
 
 from engraving.errors import InputError
-from engraving.jobspec import JobSpec, interpolate_specs, sentence
+from engraving.jobspec import JobSpec
 from workshop.bench.models import Run
 from workshop.jobs.models import Job, Revision, Take
 from workshop.jobs.revisions.writer import change, relations_of
-from workshop.jobs.takes.takes import keep_spec
+from workshop.jobs.takes.takes import between, keep_spec
 from workshop.jobs.ticket.bin import put_back
 from workshop.shelf.photos import keep_image, read_photo
 from workshop.tasting import taste
@@ -76,13 +75,8 @@ def take_between(first: Run, second: Run, share: float) -> Take:
     InputError
         When no valid job lies there.
     """
-    if not 0 <= share <= 1:
-        raise InputError("The share lies between 0 and 100 %.", field="share")
     here, there = (JobSpec.model_validate(one.spec) for one in (first, second))
-    try:
-        spec = interpolate_specs(here, there, share)
-    except ValidationError as error:
-        raise InputError(f"No job lies between: {sentence(error)}") from None
+    spec = between(here, there, share)
     put_back(first.job)
     job = Job.objects.with_all().get(pk=first.job_id)
     relations = _relations(first) or relations_of(job)

@@ -9,7 +9,6 @@ from engraving.jobspec import JobSpec
 from workshop.bench.log.search import Wanted, found
 from workshop.bench.models import Run
 from workshop.bench.runs.keep import recipe_name
-from workshop.jobs.pictures.pieces import piece_key
 from workshop.jobs.revisions.differences import differing, said
 
 _A_PAGE = 50
@@ -22,11 +21,6 @@ class Row:
     run: Run
     spec: JobSpec
     name: str
-
-    @property
-    def picture(self) -> str:
-        """The key of its proof."""
-        return piece_key(self.spec)
 
 
 def row_of(run: Run) -> Row:

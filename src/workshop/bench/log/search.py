@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 
 from django.db.models import Q, QuerySet
 
@@ -65,7 +65,7 @@ def found(wanted: Wanted) -> QuerySet[Run]:
     if wanted.since:
         runs = runs.filter(created__date__gte=wanted.since)
     if wanted.until:
-        runs = runs.filter(created__date__lt=wanted.until + timedelta(days=1))
+        runs = runs.filter(created__date__lte=wanted.until)
     return runs.order_by("-pk")
 
 

@@ -13,13 +13,12 @@ from engraving.jobspec import JobSpec
 from engraving.jobspec.job_file import pocket_pictures, write_job_zip
 from engraving.lettering import FONTS
 from engraving.motion import Estimate
-from engraving.pipeline import stage_key
 from engraving.units import png_density
 from workshop.jobs.exports.job_sheet import job_sheet
 from workshop.jobs.exports.naming import plain_name
 from workshop.jobs.exports.proof_sheet import proof_sheet
 from workshop.jobs.models import Job
-from workshop.jobs.pictures.engine import pipeline, stage_cache
+from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.pictures.pieces import piece_picture
 from workshop.jobs.pictures.store import artwork_path, read_font
 from workshop.jobs.revisions.writer import spec_of
@@ -53,29 +52,9 @@ class RunSheet:
         return self.estimate.burn_mm / 1000
 
 
-class _Counter(io.RawIOBase):
-    """A stream that only counts."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.size = 0
-
-    def write(self, data: object) -> int:
-        size = len(data)  # type: ignore[arg-type]
-        self.size += size
-        return size
-
-
 def run_sheet(spec: JobSpec) -> RunSheet:
-    """Return time, moves and file size of a job's G-code, by writing it to nowhere."""
-
-    def make() -> RunSheet:
-        counter = _Counter()
-        estimate = pipeline().write_gcode(spec, counter)  # type: ignore[arg-type]
-        return RunSheet(estimate, counter.size)
-
-    key = stage_key("sheet", pipeline().estimate.key(spec), spec.model_dump(mode="json"))
-    return stage_cache().get(key, make)
+    """Return time, moves and file size of a job's G-code."""
+    return RunSheet(*pipeline().sized(spec))
 
 
 def file_name(job: Job, kind: str) -> str:

@@ -49,7 +49,7 @@ def before(job: Job, spec: JobSpec, *, rotary_was_on: bool = False) -> list[Hand
     spec : JobSpec
         Its present state.
     rotary_was_on : bool
-        The piece burned before on this machine was turned.
+        A rotary was spoken of for a piece before on this machine.
     """
     lines = [
         *_machine(spec, rotary_was_on=rotary_was_on),

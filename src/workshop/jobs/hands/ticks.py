@@ -4,7 +4,6 @@ What is the same as for the piece before stays ticked; what is done anew for eac
 ticked for one job, until that burns.
 """
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -38,18 +37,11 @@ def hand_list(job: Job, spec: JobSpec | None = None) -> list[Done]:
     if job.machine is None:
         return [Done(one, None, left_out=False) for one in before(job, spec)]
     ticks = {one.slug: one for one in job.machine.ticks.all()}
-    rotary = ticks.get("rotary")
-    was_on = rotary is not None and not rotary.text.startswith("unplugged")
     out = set(job.machine.left_out)
     return [
         Done(one, _valid(ticks.get(one.slug), one, job), one.slug in out)
-        for one in before(job, spec, rotary_was_on=was_on or "rotary" in _off(ticks))
+        for one in before(job, spec, rotary_was_on="rotary" in ticks)
     ]
-
-
-def _off(ticks: dict[str, Tick]) -> set[str]:
-    """Return the rotary's line where it was ticked as unplugged for the piece before."""
-    return {slug for slug, one in ticks.items() if one.text.startswith("unplugged")}
 
 
 def _valid(tick: Tick | None, line: HandLine, job: Job) -> Tick | None:
@@ -90,7 +82,7 @@ def open_lines(job: Job) -> str:
     return f"Not ticked on the list for the hands: {few}."
 
 
-def as_burned(job: Job) -> list[dict[str, Any]]:
+def as_logged(job: Job) -> list[dict[str, Any]]:
     """Return the list as the log keeps it."""
     return [_logged(one) for one in hand_list(job)]
 
@@ -105,9 +97,5 @@ def _logged(one: Done) -> dict[str, Any]:
 def used_up(job: Job) -> None:
     """Let what is done for each piece be done again for the next one."""
     if job.machine is not None:
-        slugs = _each(one.line for one in hand_list(job))
+        slugs = [one.line.slug for one in hand_list(job) if one.line.each_piece]
         job.machine.ticks.filter(slug__in=slugs).delete()
-
-
-def _each(lines: Iterable[HandLine]) -> list[str]:
-    return [one.slug for one in lines if one.each_piece]

@@ -142,8 +142,8 @@ def pin(take: Take) -> None:
     take.save(update_fields=["pinned"])
 
 
-def make_between(job: Job, first: Take, second: Take, share: float) -> Take:
-    """Keep a new take between two, and make it the job's present state.
+def between(first: JobSpec, second: JobSpec, share: float) -> JobSpec:
+    """Return the job that lies between two.
 
     Raises
     ------
@@ -153,9 +153,20 @@ def make_between(job: Job, first: Take, second: Take, share: float) -> Take:
     if not 0 <= share <= 1:
         raise InputError("The share lies between 0 and 100 %.", field="share")
     try:
-        spec = interpolate_specs(take_spec(first), take_spec(second), share)
+        return interpolate_specs(first, second, share)
     except ValidationError as error:
         raise InputError(f"No job lies between: {sentence(error)}") from None
+
+
+def make_between(job: Job, first: Take, second: Take, share: float) -> Take:
+    """Keep a new take between two, and make it the job's present state.
+
+    Raises
+    ------
+    InputError
+        When no valid job lies there.
+    """
+    spec = between(take_spec(first), take_spec(second), share)
     nearer = first if share < 0.5 else second
     name = f"{first.letter} to {second.letter}, {100 * share:.0f} %"
     with transaction.atomic():

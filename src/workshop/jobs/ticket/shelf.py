@@ -4,6 +4,7 @@ from engraving.check import RecipeKnown, Shelf
 from engraving.jobspec import MachinePart
 from workshop.jobs.models import Job
 from workshop.shelf.machines.asked import unlike
+from workshop.shelf.machines.timing import correction_of
 from workshop.shelf.models import Recipe
 from workshop.shelf.recipes.changes import recipe_part
 
@@ -18,26 +19,22 @@ def shelf_of(job: Job) -> Shelf:
         coating=care.get("coating", ""),
         cleaning=care.get("cleaning", ""),
         unlike=unlike(MachinePart.model_validate(machine.part), machine.told)
-        if machine
+        if machine and machine.told
         else (),
+        correction=correction_of(machine),
     )
 
 
 def recipe_known(recipe: Recipe) -> RecipeKnown:
     """Return what is known of a recipe by its settings and by what it rests on."""
     part = recipe_part(recipe)
-    powers = list(recipe.evidence.values_list("power", flat=True))
+    powers = [one.power for one in recipe.evidence.all()]
     tested = (
         bool(powers) or part.confidence != "untested" or part.origin in ("card", "burn")
     )
-    tried = [
-        part.power,
-        *(one for one in powers if one),
-        *[part.lowest_power or part.power],
-    ]
+    tried = [part.power, part.lowest_power or part.power, *filter(None, powers)]
     return RecipeKnown(
         part.speed_mm_s,
-        part.power,
         (min(tried), max(tried)),
         tested,
         part.lens,

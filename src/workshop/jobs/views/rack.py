@@ -13,7 +13,8 @@ from workshop.jobs.exports.opening import open_job_file
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.pictures import engine, intake, pieces, windows
 from workshop.jobs.revisions import writer
-from workshop.jobs.ticket import bin, lifecycle  # noqa: A004 (a bin is a bin)
+from workshop.jobs.ticket import bin as the_bin
+from workshop.jobs.ticket import lifecycle
 from workshop.jobs.ticket.findings import quick_findings, weights
 from workshop.jobs.ticket.summary import station_lines
 from workshop.jobs.views.answers import is_partial, job_numbered, refused
@@ -106,8 +107,11 @@ def copy(request: HttpRequest, number: int) -> HttpResponse:
 def remove(request: HttpRequest, number: int) -> HttpResponse:
     """Take a ticket off the rack."""
     job = job_numbered(number)
-    bin.remove(job)
-    messages.success(request, f"{job.number:04d} {job.name} lies in the bin for 30 days.")
+    the_bin.remove(job)
+    messages.success(
+        request,
+        f"{job.number:04d} {job.name} lies in the bin for {the_bin.KEPT_DAYS} days.",
+    )
     return redirect("rack")
 
 
@@ -115,13 +119,13 @@ def remove(request: HttpRequest, number: int) -> HttpResponse:
 def bin_page(request: HttpRequest) -> HttpResponse:
     """Show what lies in the bin; put a ticket back, or remove it for good."""
     if request.method != "POST":
-        found = [(job, bin.days_left(job)) for job in bin.in_bin()]
+        found = [(job, the_bin.days_left(job)) for job in the_bin.in_bin()]
         return render(request, "jobs/bin.html", {"jobs": found})
     number = whole(request.POST.get("number", ""))
     job = get_object_or_404(Job.everything.exclude(removed_at=None), number=number or -1)
     if request.POST.get("do") == "drop":
-        bin.drop(job)
+        the_bin.drop(job)
         messages.success(request, f"{job.number:04d} {job.name} is removed for good.")
         return redirect("bin")
-    bin.put_back(job)
+    the_bin.put_back(job)
     return redirect("job", number=job.number)
