@@ -24,7 +24,7 @@ def signed(client, job):
     """Sign the cautions of a job's present state, tick its list; returns its number."""
     tick_all(job)
     found = client.get(f"/jobs/{job.number}/findings/").context["findings"]
-    for _, one, signature in found:
+    for _, one, signature, _ in found:
         if one.severity == "caution" and not signature:
             words = {"name": "mk", "rests_on": one.rests_on}
             client.post(f"/jobs/{job.number}/sign/{one.rule}/", words)

@@ -112,7 +112,7 @@ def test_a_signature_is_void_when_its_grounds_change_and_only_then(client, act, 
 
     def shown():
         found = client.get(findings).context["findings"]
-        return next((one, name) for _, one, name in found if one.rule == rule)
+        return next((one, name) for _, one, name, _ in found if one.rule == rule)
 
     words = {"name": "HW", "rests_on": shown()[0].rests_on}
     answer = client.post(f"/jobs/{ticket.number}/sign/{rule}/", words)
@@ -122,6 +122,7 @@ def test_a_signature_is_void_when_its_grounds_change_and_only_then(client, act, 
     assert shown()[1].name == "HW"
     act("blank", pitch="0.07")
     assert shown()[1] is None
+    assert "HW signed it for “0.080 mm rows, 0.100 mm spot”" in read(client.get(findings))
     act("blank", pitch="0.08")
     assert shown()[1].name == "HW"
     client.post(f"/jobs/{ticket.number}/sign/{rule}/", {**words, "back": "1"})

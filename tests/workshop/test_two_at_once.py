@@ -99,7 +99,7 @@ def test_undo_takes_back_what_is_newest_now(ticket):
 def test_a_signature_is_not_given_to_what_nobody_looked_at(client, ticket):
     change(ticket, changed(spec_of(ticket), burn={"power": 80}), "Power")
     page = client.get(f"/jobs/{ticket.number}/findings/", headers=HX)
-    shown = {one.rule: one.rests_on for _, one, _ in page.context["findings"]}
+    shown = {one.rule: one.rests_on for _, one, *_ in page.context["findings"]}
     change(ticket, changed(spec_of(ticket), burn={"power": 90}), "Power")
     answer = client.post(
         f"/jobs/{ticket.number}/sign/dose_as_the_recipe/",

@@ -32,6 +32,16 @@ def signed(job: Job) -> dict[str, Signature]:
     return {one.rests_on: one for one in job.signatures.all()}
 
 
+def void(job: Job, findings: Iterable[Finding]) -> dict[str, Signature]:
+    """Return by rule the signatures that were given on other grounds than there are now."""
+    now = {one.rule: one.rests_on for one in findings}
+    return {
+        one.rule: one
+        for one in job.signatures.all()
+        if one.rule in now and one.rests_on != now[one.rule]
+    }
+
+
 def last_name() -> str:
     """Return the name that was signed with last, in any ticket; empty before."""
     last = Signature.objects.first()

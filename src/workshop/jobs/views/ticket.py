@@ -26,7 +26,7 @@ from workshop.jobs.stations.tone import facts
 from workshop.jobs.ticket.findings import apply_fix, full_check
 from workshop.jobs.ticket.lifecycle import note_check, visit
 from workshop.jobs.ticket.readings import full_readings
-from workshop.jobs.ticket.signing import last_name, sign_off, signed, take_back
+from workshop.jobs.ticket.signing import last_name, sign_off, signed, take_back, void
 from workshop.jobs.views.answers import (
     answer,
     is_partial,
@@ -168,7 +168,7 @@ def _signer(request: HttpRequest) -> str:
 def _findings(request: HttpRequest, job: Job) -> dict[str, Any]:
     spec = writer.spec_of(job)
     found, fine = full_check(job, spec)
-    names = signed(job)
+    names, gone = signed(job), void(job, found)
     counts = {
         weight: sum(finding.severity == weight for finding in found)
         for weight in ("stop", "caution", "note")
@@ -177,7 +177,7 @@ def _findings(request: HttpRequest, job: Job) -> dict[str, Any]:
         "job": job,
         "spec": spec,
         "findings": [
-            (letter, one, names.get(one.rests_on))
+            (letter, one, names.get(one.rests_on), gone.get(one.rule))
             for letter, one in zip(_letters(), found, strict=False)
         ],
         "fine": fine,
