@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.camera import find_marks
+from engraving.camera.lamp import fit_lamp, lamp_over
 from engraving.cards.layout import MARK_MM, Layout
 from engraving.colour.light import to_coded, to_linear
 from engraving.colour.lightness import WEIGHTS
@@ -187,9 +188,9 @@ def bare_spots(layout: Layout) -> list[tuple[float, float, float]]:
 def bare_light(
     light: NDArray[np.float32], layout: Layout, px_mm: float
 ) -> NDArray[np.float32]:
-    """Return the luminance that bare substrate has everywhere: a surface of second order.
+    """Return the luminance that bare substrate has everywhere: see `fit_lamp`.
 
-    Fitted to the bare places by least squares, those that stand out left off.
+    Fitted to the bare places between the cells.
     """
     spots = np.array(bare_spots(layout))
     flat = Flat(light, np.zeros((1, 1, 3), np.uint8), px_mm, (), 0.0)
@@ -197,21 +198,9 @@ def bare_light(
         float(np.median(flat.box(x - side / 2, y - side / 2, side, side)))
         for x, y, side in spots
     ])  # fmt: skip
-    along = spots[:, 0] / layout.width_mm, spots[:, 1] / layout.height_mm
-    keep = np.ones(len(seen), bool)
-    weights = np.zeros(6)
-    for _ in range(3):
-        weights, *_ = np.linalg.lstsq(_terms(*along)[keep], seen[keep], rcond=None)
-        off = np.abs(_terms(*along) @ weights - seen)
-        keep = off <= max(3 * float(np.median(off)), 1e-6)
-    rows, cols = light.shape
-    x = (np.arange(cols) + 0.5) / cols
-    y = 1 - (np.arange(rows) + 0.5) / rows
-    across, up = np.meshgrid(x, y)
-    fitted = _terms(across.ravel(), up.ravel()) @ weights
+    weights, _ = fit_lamp(
+        spots[:, 0] / layout.width_mm, spots[:, 1] / layout.height_mm, seen
+    )
+    fitted = lamp_over(weights, *light.shape)
     least = _FAINT * max(float(seen.max()), 1e-3)
-    return np.maximum(fitted, least).reshape(rows, cols).astype(np.float32)
-
-
-def _terms(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
-    return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
+    return np.maximum(fitted, least).astype(np.float32)

@@ -5,12 +5,14 @@ from typing import BinaryIO
 
 from engraving.check import Facts, Finding, Fine, Shelf, check_job
 from engraving.dots import BitGrid
+from engraving.errors import ArtworkError
 from engraving.gcode import Part, write_gcode, write_parts
 from engraving.gcode.parts import Opener
 from engraving.jobspec import JobSpec
 from engraving.lettering import Face
 from engraving.motion import Estimate
 from engraving.outline import FollowNotes
+from engraving.pieces import KNOTS, Expected, expected_of
 from engraving.pipeline.burn_track import BurnTrack, Tracking
 from engraving.pipeline.cache import stage_key
 from engraving.pipeline.pathmap import Looked
@@ -24,6 +26,7 @@ from engraving.pipeline.stages import tones as of_tones
 from engraving.pipeline.starts import Starts, without_first, write_with_starts
 from engraving.place import mounted
 from engraving.proof import proof_png
+from engraving.proof.reproduction import burned_lightness
 from engraving.tone import code_counts, summary
 from engraving.units import MEGABYTE
 
@@ -56,6 +59,7 @@ class Pipeline(Stages):
 
     dots = of_dots.dots
     burned = of_dots.burned
+    aimed = of_dots.aimed
     short_runs = of_dots.short_runs
     off_blank = of_dots.off_blank
 
@@ -69,6 +73,25 @@ class Pipeline(Stages):
     sent = of_path.sent
 
     proof = of_proof.proof
+
+    def expected(self, spec: JobSpec) -> Expected:
+        """Return what a job's piece was to look like, to lay its photo over.
+
+        Raises
+        ------
+        ArtworkError
+            When it has no tones that a photo could tell of.
+        """
+        _hold_tones(spec)
+        measured = spec.reproduction
+        if measured.mode == "measured":
+            curve = measured.patches
+        else:
+            light = burned_lightness(self.process(spec), KNOTS)
+            shares = (100 * KNOTS).tolist()
+            curve = tuple(zip(shares, light.tolist(), strict=True))
+        ground = float(self.palette(spec).light[0])
+        return expected_of(self.aimed(spec), spec.size, spec.blank, curve, ground)
 
     def face(self, name: str) -> Face:
         """Return a font."""
@@ -217,6 +240,23 @@ class Pipeline(Stages):
     ) -> tuple[list[Finding], list[Fine]]:
         """Return findings, worst first, and what is fine."""
         return check_job(self.facts(spec, shelf))
+
+
+def _hold_tones(spec: JobSpec) -> None:
+    """Refuse a job whose piece has no tones, or is not seen whole from above."""
+    why = ""
+    if spec.card is not None:
+        why = "A swatch card has a page of its own to be read on."
+    elif spec.keeps_dots:
+        why = "The artwork's own dots were burned; there is no tone curve to learn."
+    elif spec.dots.method == "threshold":
+        why = "It was burned in two tones only; there is no tone curve to learn."
+    elif spec.mount.rotary:
+        why = "A photo shows only a part of a round wall, and that aslant."
+    elif spec.side.printing_plate:
+        why = "A printing plate is judged by its print, not by how it looks itself."
+    if why:
+        raise ArtworkError(why)
 
 
 class _Size:

@@ -139,6 +139,27 @@ def dots(asked: Asked) -> BitGrid:
     return grid if inside is None else grid.within(inside)
 
 
+@stage(needs=(levels, mask, overlay, cone, burns_dark, engravable))
+def aimed(asked: Asked) -> Codes:
+    """Return the level that every dot's place is burned at, with all that is left bare.
+
+    As `dots`, before they were made: 0 burned solid, 255 left. Where error is diffused,
+    dots agree with it over some of them only.
+    """
+    out = asked.get(levels).copy()
+    kept, drawn = _on_wall(asked)
+    if kept is not None:
+        out[kept == 0] = 255
+    if drawn is not None:
+        burned, bare = (DARK, LIGHT) if asked.get(burns_dark) else (LIGHT, DARK)
+        out[drawn == burned] = 0
+        out[drawn == bare] = 255
+    inside = asked.get(engravable)
+    if inside is not None:
+        out[np.unpackbits(inside, axis=1, count=out.shape[1]) == 0] = 255
+    return out
+
+
 def _mended(asked: Asked) -> BitGrid:
     grid, runs = asked.get(made), asked.get(mended_runs)
     if runs is None or grid.power is not None:
@@ -155,8 +176,7 @@ def _on_wall(asked: Asked) -> tuple[Codes | None, Codes | None]:
     if wall is None:
         return kept, drawn
     if kept is None:
-        grid = asked.get(made)
-        kept = np.full((grid.rows, grid.cols), 255, np.uint8)
+        kept = np.full(asked.get(levels).shape, 255, np.uint8)
     kept = drawn_on_cone(wall, kept, fill=0, sharp=True)
     return kept, None if drawn is None else drawn_on_cone(wall, drawn, fill=0, sharp=True)
 
