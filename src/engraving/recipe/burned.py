@@ -1,8 +1,12 @@
 """The recipe that a job was burned with."""
 
+from math import isclose
 from typing import Any
 
 from engraving.jobspec import BURN_SETTINGS, JobSpec, RecipePart
+
+_SAME = ("kind", "method", "passes", "cross")
+_ALIKE = ("speed_mm_s", "power", "pitch_mm", "focus_mm", "pulse_khz", "pulse_ns")
 
 
 def recipe_of(spec: JobSpec, **more: Any) -> RecipePart:
@@ -30,4 +34,20 @@ def recipe_of(spec: JobSpec, **more: Any) -> RecipePart:
             "patches": spec.reproduction.patches if measured else (),
             **more,
         }
+    )
+
+
+def burned_as(spec: JobSpec, part: RecipePart) -> bool:
+    """Whether a job burns its dots just as a recipe says, all that makes tones included.
+
+    A recipe that names no lens is for any. Measured tones and what is noted beside the
+    settings do not count; the direction of rows and both ways neither.
+    """
+    own = recipe_of(spec)
+    if part.lens and part.lens != own.lens:
+        return False
+    same = all(getattr(own, name) == getattr(part, name) for name in _SAME)
+    return same and all(
+        isclose(getattr(own, name), getattr(part, name), rel_tol=1e-4, abs_tol=1e-6)
+        for name in _ALIKE
     )

@@ -130,3 +130,45 @@ class Run(models.Model):
     def share(self) -> float:
         """How much is burned, 0..1, by the machine's clock."""
         return min(self.clock_s / self.planned_s, 1.0) if self.planned_s else 0.0
+
+
+class LessonQuerySet(models.QuerySet["Lesson"]):
+    """Questions about what pieces taught."""
+
+    def told(self) -> "LessonQuerySet":
+        """Those that say something and are not left out, oldest first."""
+        return self.filter(fault="", left_out=False).order_by("pk")
+
+    def of_recipe(self, name: str, machine: str, substrate: str) -> "LessonQuerySet":
+        """Those of pieces that were burned by a recipe, on its machine and substrate."""
+        return self.filter(
+            run__spec__burn__recipe=name,
+            run__spec__machine__name=machine,
+            run__spec__substrate__name=substrate,
+        ).select_related("run")
+
+
+class Lesson(models.Model):
+    """What the photo of a finished piece says of its tones; or why it says nothing.
+
+    ``corners`` are the piece's four points as shares of the photo's sides. ``tones``
+    holds burned share 0..1, L* expected, L* seen, and how much of the piece speaks of
+    it, 0..1.
+    """
+
+    run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="lesson")
+    photo = models.CharField(max_length=64)
+    corners = models.JSONField(default=list, blank=True)
+    found_by = models.CharField(max_length=10, blank=True)
+    fault = models.CharField(max_length=300, blank=True)
+    fits = models.FloatField(default=0.0, help_text="Rank correlation.")
+    off = models.FloatField(default=0.0, help_text="RMS in L*.")
+    turned = models.PositiveSmallIntegerField(default=0)
+    tones = models.JSONField(default=list, blank=True)
+    left_out = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now=True)
+
+    objects = LessonQuerySet.as_manager()
+
+    def __str__(self) -> str:
+        return f"What {self.run} taught"

@@ -3,6 +3,7 @@
 from django.urls import path
 
 from workshop.bench.camera import views as camera
+from workshop.bench.lessons import views as lessons
 from workshop.bench.log import views as log
 from workshop.bench.machines import views as machines
 from workshop.bench.runs import views as runs
@@ -30,6 +31,11 @@ urlpatterns = [
     path("log/beside/", log.beside, name="beside"),
     path("log/<int:pk>/", log.logged, name="logged"),
     path("log/<int:pk>/again/", log.again, name="burn_again"),
+    path("log/<int:pk>/photograph/", lessons.photograph, name="photograph_piece"),
+    path("log/<int:pk>/read/", lessons.read, name="read_piece"),
+    path("log/<int:pk>/leave-out/", lessons.leave_out, name="leave_out"),
+    path("log/<int:pk>/amend/", lessons.amend, name="amend_recipe"),
+    path("log/<int:pk>/<slug:kind>.png", lessons.picture, name="lesson_picture"),
     path("log/<int:pk>/proof.jpg", log.proof, name="burn_proof"),
     path("log/<int:pk>/photo.jpg", log.photo, name="burn_photo"),
     path("now/", log.now, name="now"),

@@ -1,29 +1,17 @@
 """What is noted of a burn afterwards, and what a job does with one of its burns."""
 
 from collections.abc import Mapping
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.db import transaction
 
-from engraving.errors import InputError
 from engraving.jobspec import JobSpec
+from workshop.bench.lessons.changes import keep_photo
 from workshop.bench.models import Run
 from workshop.jobs.models import Job, Revision, Take
 from workshop.jobs.revisions.writer import change, relations_of
 from workshop.jobs.takes.takes import between, keep_spec
 from workshop.jobs.ticket.bin import put_back
-from workshop.shelf.photos import keep_image, read_photo
-from workshop.tasting import taste
-
-_PHOTO_PX = 2400
-_MOST_BYTES = 60_000_000
-
-
-def photo_path(digest: str) -> Path:
-    """Return where the photo of a finished piece lies."""
-    return Path(settings.MEDIA_ROOT) / "pieces" / f"{digest}.jpg"
 
 
 def note_result(run: Run, said: Mapping[str, Any]) -> None:
@@ -37,11 +25,7 @@ def note_result(run: Run, said: Mapping[str, Any]) -> None:
     noted = {name: said.get(name) or "" for name in ("result", "why", "notes")}
     photo = said.get("photo")
     if photo is not None:
-        if photo.size > _MOST_BYTES:
-            raise InputError("The photo is larger than 60 MB.", field="photo")
-        taste("picture", photo.read())
-        photo.seek(0)
-        noted["photo"] = keep_image(read_photo(photo, _PHOTO_PX), photo_path)
+        keep_photo(run, photo)
     run.note(**noted)
 
 

@@ -15,6 +15,8 @@ from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
+from workshop.bench.lessons.changes import photo_path
+from workshop.bench.lessons.facts import lesson_facts
 from workshop.bench.log import changes, facts
 from workshop.bench.log.form import CameOutForm
 from workshop.bench.log.search import Wanted, found
@@ -105,6 +107,7 @@ def _page(
     request: HttpRequest, run: Run, form: CameOutForm, status: int = 200
 ) -> HttpResponse:
     context: dict[str, Any] = {"run": run, "form": form, **facts.page_facts(run)}
+    context |= lesson_facts(run)
     return render(request, "bench/burn.html", context, status=status)
 
 
@@ -149,7 +152,7 @@ def proof(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def photo(request: HttpRequest, pk: int) -> FileResponse:
     """Show the photo of the finished piece."""
-    path = changes.photo_path(_run(pk).photo)
+    path = photo_path(_run(pk).photo)
     if not path.is_file():
         raise Http404
     return FileResponse(path.open("rb"), content_type="image/jpeg")

@@ -26,7 +26,7 @@ from engraving.cards import (
 )
 from engraving.errors import EngravingError, InputError
 from engraving.jobspec import MOST_CELLS_ALONG, JobSpec, RecipePart
-from engraving.recipe import areal_dose_j_mm2, recipe_of, watts
+from engraving.recipe import areal_dose_j_mm2, burned_as, recipe_of, watts
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.machines.changes import set_row_shift, set_spot
@@ -308,7 +308,7 @@ def _burned_with(spec: JobSpec, note: str) -> RecipePart:
 def _with_curve(job: Job, spec: JobSpec, curve: Any, note: str, name: str) -> Recipe:
     patches = tuple((share, light) for share, light in curve)
     recipe = job.recipe
-    if recipe and _same_burn(spec, recipe_part(recipe)):
+    if recipe and burned_as(spec, recipe_part(recipe)):
         tried = {"patches": patches, "confidence": "tried"}
         part = recipe_part(recipe).model_copy(update=tried)
         add_version(recipe, checked_part(part.model_dump()), f"Tone curve of {note}")
@@ -320,12 +320,6 @@ def _with_curve(job: Job, spec: JobSpec, curve: Any, note: str, name: str) -> Re
     return _rests_on(
         create_recipe(job.machine, job.substrate, name or note, checked, "", note), job
     )
-
-
-def _same_burn(spec: JobSpec, part: RecipePart) -> bool:
-    burned = spec.burn.speed_mm_s, spec.burn.power, spec.burn.passes, spec.size.pitch_mm
-    said = part.speed_mm_s, part.power, part.passes, part.pitch_mm
-    return np.allclose(burned, said) and spec.dots.method == part.method
 
 
 def save_on_machine(job: Job, reading: CardReading, chosen: list[str]) -> str:

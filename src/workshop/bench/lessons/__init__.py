@@ -1,0 +1,1 @@
+"""What finished pieces teach: their photos read, and recipes amended by them."""
