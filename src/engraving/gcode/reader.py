@@ -25,6 +25,7 @@ from engraving.place import written_per_mm
 from engraving.toolpath import Moves
 
 _UNIT_MM = 1e-5
+_FARTHEST_MM = 20_000.0
 _CHUNK = 1 << 22
 _HEAD = 1 << 20
 _MOST_BAND = 1 << 22
@@ -52,7 +53,8 @@ def read_moves(
     Raises
     ------
     JobError
-        When a line cannot be understood; the message gives its number.
+        When a line cannot be understood; the message gives its number. When it goes
+        farther than twenty metres.
     """
     state = np.zeros(len(STATE))
     state[STATE.index("scale")] = 1.0
@@ -139,6 +141,9 @@ def _flat(
 
 
 def _units(values_mm: NDArray[np.float64]) -> NDArray[np.int32]:
+    # Beyond what fits, places would wrap round without a word.
+    if not (np.abs(values_mm) <= _FARTHEST_MM).all():
+        raise JobError(f"The G-code goes farther than {_FARTHEST_MM / 1000:g} m.")
     return np.floor(values_mm / _UNIT_MM + 0.5).astype(np.int32)
 
 

@@ -10,7 +10,7 @@ S is 0 in the line of every G0, so no controller travels with the beam on.
 
 import base64
 import zlib
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import Any, BinaryIO, NamedTuple
 
 import numpy as np
@@ -28,7 +28,9 @@ _LONGEST_LINE = 64
 Put = Callable[[bytes], Any]
 
 
-def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iterator[Moves]:
+def write_gcode(
+    spec: JobSpec, bands: Iterable[Moves], target: BinaryIO, remarks: Sequence[str] = ()
+) -> Iterator[Moves]:
     """Write a job's tool path to `target`, passing its bands on as they go.
 
     The bands come out again so that one walk over the tool path can write it,
@@ -42,9 +44,11 @@ def write_gcode(spec: JobSpec, bands: Iterable[Moves], target: BinaryIO) -> Iter
         The tool path.
     target : binary stream
         Receives ASCII text.
+    remarks : sequence of str
+        What the header says instead of the job, where the path is not a job's.
     """
     put = _ended(spec, target.write)
-    put(_header(spec).encode("ascii"))
+    put(_header(spec, remarks).encode("ascii"))
     raised = False
     for moves in write_moves(spec, bands, target.write):
         raised = moves.z_mm != 0
@@ -160,9 +164,9 @@ def _second_letter(spec: JobSpec) -> str:
     return "A" if spec.mount.rotary and spec.mount.output == "degrees" else "Y"
 
 
-def _header(spec: JobSpec) -> str:
+def _header(spec: JobSpec, remarks: Sequence[str] = ()) -> str:
     size, burn = spec.size, spec.burn
-    lines = [
+    lines = [_plain(one) for one in remarks] or [
         "Old Ember raster engraving job",
         _plain(f"name: {spec.name}"),
         _plain(f"machine: {spec.machine.name}; substrate: {spec.substrate.name}"),

@@ -1,6 +1,6 @@
 """Where rows and strokes begin in a file of G-code: to tell progress, to go on there."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import BinaryIO
 
@@ -46,7 +46,11 @@ class _Counted:
 
 
 def write_with_starts(
-    spec: JobSpec, bands: Iterable[Moves], clock: Clock, target: BinaryIO
+    spec: JobSpec,
+    bands: Iterable[Moves],
+    clock: Clock,
+    target: BinaryIO,
+    remarks: Sequence[str] = (),
 ) -> Starts:
     """Write a job's G-code; return where its rows and strokes begin.
 
@@ -60,10 +64,12 @@ def write_with_starts(
         Not yet begun.
     target : binary stream
         Receives ASCII text.
+    remarks : sequence of str
+        As `write_gcode`.
     """
     counted = _Counted(target)
     lines, seconds, begun = [], [], 0.0
-    for moves in write_gcode(spec, bands, counted):  # type: ignore[arg-type]
+    for moves in write_gcode(spec, bands, counted, remarks):  # type: ignore[arg-type]
         each = clock.add(moves)
         at = moves.starts()
         lines.append(counted.lines - len(moves) + at)

@@ -4,7 +4,7 @@ from typing import Any, ClassVar
 
 from django.db import models
 
-from workshop.jobs.models import Job
+from workshop.jobs.models import GcodeFile, Job
 from workshop.shelf.models import Machine
 
 ACTIVE = ("waiting", "running")
@@ -172,3 +172,30 @@ class Lesson(models.Model):
 
     def __str__(self) -> str:
         return f"What {self.run} taught"
+
+
+class FileBurn(models.Model):
+    """One burn of a file of G-code that is no job's."""
+
+    file = models.ForeignKey(GcodeFile, on_delete=models.CASCADE, related_name="burns")
+    machine = models.ForeignKey(Machine, null=True, on_delete=models.SET_NULL)
+    address = models.CharField(max_length=200)
+    state = models.CharField(max_length=10, choices=Run.STATES, default="running")
+    operator = models.CharField(max_length=40)
+    hands = models.JSONField(default=list, help_text="The list, as ticked.")
+    seen = models.JSONField(default=list, help_text="Cautions it was burned in spite of.")
+    placing = models.JSONField(default=dict, help_text="Where and how strong.")
+    planned_s = models.FloatField(default=0.0)
+    clock_s = models.FloatField(default=0.0)
+    rows = models.PositiveIntegerField(default=0)
+    rows_done = models.PositiveIntegerField(default=0)
+    output_sha256 = models.CharField(max_length=64, blank=True)
+    error = models.CharField(max_length=300, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering: ClassVar = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.file} ({self.state})"

@@ -3,6 +3,7 @@
 from django.urls import path
 
 from workshop.bench.camera import views as camera
+from workshop.bench.files import views as files
 from workshop.bench.lessons import views as lessons
 from workshop.bench.log import views as log
 from workshop.bench.machines import views as machines
@@ -26,6 +27,14 @@ urlpatterns = [
         name="photograph_bed",
     ),
     path("jobs/<int:number>/walk/", machines.walk_border, name="walk"),
+    path("files/", files.files, name="gcode_files"),
+    path("files/<int:pk>/", files.file, name="gcode_file"),
+    path("files/<int:pk>/burn/", files.burn, name="burn_file"),
+    path("files/<int:pk>/walk/", files.walk, name="walk_file"),
+    path("files/<int:pk>/picture/", files.with_picture, name="file_with_picture"),
+    path("files/<int:pk>/remove/", files.remove, name="remove_file"),
+    path("files/<int:pk>/<slug:what>.png", files.picture, name="file_picture"),
+    path("files/burns/<int:pk>/stop/", files.stop, name="stop_file"),
     path("lamp/", log.lamp, name="lamp"),
     path("log/", log.log, name="log"),
     path("log/beside/", log.beside, name="beside"),

@@ -254,3 +254,32 @@ class Tick(models.Model):
 
     def __str__(self) -> str:
         return f"{self.slug} at {self.machine}"
+
+
+class GcodeFile(models.Model):
+    """A file of G-code that came in and is no job's, or whose job lacks its picture.
+
+    ``x_mm`` and ``y_mm`` are where the front left corner of what it burns lies on the
+    bed; without them it lies as its own numbers say. ``full_power`` is its S word for
+    full power, 0 the machine's own.
+    """
+
+    sha256 = models.CharField(max_length=64)
+    name = models.CharField(max_length=200)
+    size_bytes = models.PositiveBigIntegerField()
+    machine = models.ForeignKey(
+        Machine, null=True, blank=True, on_delete=models.SET_NULL, related_name="+"
+    )
+    x_mm = models.FloatField(null=True, blank=True)
+    y_mm = models.FloatField(null=True, blank=True)
+    full_power = models.PositiveIntegerField(default=0)
+    wants = models.CharField(
+        max_length=200, blank=True, help_text="The picture its job was made from."
+    )
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering: ClassVar = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.name

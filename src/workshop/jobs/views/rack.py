@@ -3,14 +3,15 @@
 from typing import Any
 
 from django.contrib import messages
+from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.jobs.exports.opening import open_job_file
-from workshop.jobs.models import STATIONS, Job
+from workshop.jobs.exports.opening import is_gcode, open_gcode, open_job_file
+from workshop.jobs.models import STATIONS, GcodeFile, Job
 from workshop.jobs.pictures import engine, intake, pieces, windows
 from workshop.jobs.revisions import writer
 from workshop.jobs.ticket import bin as the_bin
@@ -65,10 +66,15 @@ def new_job(request: HttpRequest) -> HttpResponse:
     together = request.POST.get("together") == "1"
     opened: list[Job] = []
     bad: list[str] = []
+    files_in: list[GcodeFile] = []
     for upload in files:
         try:
             if (upload.name or "").lower().endswith(".zip"):
                 opened.append(open_job_file(upload))  # type: ignore[arg-type]
+                continue
+            if is_gcode(upload.name or "", _head(upload)):
+                found = open_gcode(upload.name or "file", upload.chunks())
+                (opened if isinstance(found, Job) else files_in).append(found)  # type: ignore[arg-type]
                 continue
             artwork = intake.keep_artwork(upload.name or "picture", upload.chunks())
             if together and opened:
@@ -78,16 +84,28 @@ def new_job(request: HttpRequest) -> HttpResponse:
                 windows.begin_first(writer.spec_of(opened[-1]))
         except Error as error:
             bad.append(f"{upload.name}: {error.message}")
-    if not opened:
+    if not opened and not files_in:
         return refused(" ".join(bad))
     for sentence in bad:
         messages.warning(request, f"Left out. {sentence}")
-    one = len(opened) == 1
     response = HttpResponse(status=204)
-    response["HX-Redirect"] = (
-        reverse("job", args=[opened[0].number]) if one else reverse("rack")
-    )
+    response["HX-Redirect"] = _where(opened, files_in)
     return response
+
+
+def _head(upload: UploadedFile) -> bytes:
+    head = bytes(upload.read(4096))
+    upload.seek(0)
+    return head
+
+
+def _where(opened: list[Job], files: list[GcodeFile]) -> str:
+    """Return where an upload leads: to the one thing that came in, or to all tickets."""
+    if len(opened) == 1 and not files:
+        return reverse("job", args=[opened[0].number])
+    if len(files) == 1 and not opened:
+        return reverse("gcode_file", args=[files[0].pk])
+    return reverse("rack") if opened else reverse("gcode_files")
 
 
 @require_GET
