@@ -1,6 +1,7 @@
 """Make the pictures in docs/screenshots from the demo: ``make screenshots``."""
 
 import json
+import math
 import socket
 import sys
 import tempfile
@@ -30,14 +31,15 @@ VIEWS = {
     "run": "/jobs/402/run/",
     "shelf": "/shelf/",
     "machine": "/shelf/machines/1/",
-    "recipe": "/shelf/recipes/2/",
     "bench": "/bench/machines/1/?job=414",
     "reading": "/jobs/408/card/",
+    "learned": "/jobs/406/run/",
+    "file": "/",
 }
 
 
 def main() -> None:
-    """Photograph every main view at 1280 × 800, and two at a phone's width."""
+    """Photograph every main view at 1280 × 800, and one at a phone's width."""
     TARGET.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, chromium() as browser:
         fill(folder)
@@ -54,7 +56,6 @@ def photograph_all(browser, address: str) -> None:  # noqa: ANN001
         show(page, name, place)
     page.set_viewport_size({"width": 390, "height": 844})
     show(page, "phone-bench", "/bench/machines/1/?job=414")
-    show(page, "phone-tone", "/jobs/406/tone/", whole=True)
 
 
 def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: ANN001
@@ -69,6 +70,10 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
         unfold(page, fold)
     if name == "reading":
         read(page)
+    if name == "learned":
+        learned(page)
+    if name == "file":
+        opened(page)
     if "bench" in name:
         burning(page)
     if name == "run":
@@ -94,6 +99,33 @@ def read(page) -> None:  # noqa: ANN001
     page.goto("/jobs/408/card/")
     page.get_by_role("button", name="Photograph what the stand-in burned").click()
     page.get_by_role("heading", name="Best cell").wait_for(timeout=60_000)
+
+
+def learned(page) -> None:  # noqa: ANN001
+    """Burn a piece, photograph it, and show what it teaches."""
+    signed(page)
+    page.locator("#burn-button").click()
+    page.locator(".twin").wait_for(timeout=300_000)
+    page.goto("/bench/log/")
+    page.locator("tbody a").first.click()
+    page.get_by_role("button", name="Photograph what the stand-in burned").click()
+    page.get_by_text("know its tones").wait_for(timeout=60_000)
+    page.evaluate("document.querySelector('#teaches').scrollIntoView()")
+
+
+def opened(page) -> None:  # noqa: ANN001
+    """Drop a file of G-code that was made elsewhere on the rack."""
+    lines = ["(a wave, made elsewhere)", "G21 G90", "M4"]
+    for row in range(260):
+        y, middle = 30 + row * 0.15, 60 + 18 * math.sin(row / 24)
+        lines += [f"G0 X{middle - 30:.3f} Y{y:.3f}"]
+        for step in range(12):
+            power = round(127 + 120 * math.sin(step / 2 + row / 30))
+            lines += [f"G1 X{middle - 25 + 5 * step:.3f} S{power} F9000"]
+    text = "\n".join([*lines, "M5", "M2"]).encode()
+    upload = {"name": "wave.nc", "mimeType": "text/plain", "buffer": text}
+    page.set_input_files("#upload-files", upload)
+    page.wait_for_url("**/bench/files/*/")
 
 
 def signed(page) -> None:  # noqa: ANN001

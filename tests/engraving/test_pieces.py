@@ -200,3 +200,31 @@ def test_more_pieces_are_believed_more():
     apart = Learned(tuple(np.linspace(80, 20, KNOTS.size) + 4), (1.0,) * KNOTS.size)
     found = amended(known, [says, apart])
     assert (found.largest, found.apart) == (0.0, 4.0)
+
+
+AIMED = {
+    "plain": {},
+    "lettered": {"border": {"on": True, "width_mm": 2.0}},
+    "kept inside a disc": {"blank": {"shape": "disc", "width_mm": 24, "height_mm": 24, "keep_inside": True}},
+    "a tapered wall": {
+        "mount": {"kind": "chuck"},
+        "blank": {"shape": "taper", "diameter_mm": 60, "foot_mm": 50, "height_mm": 40},
+    },
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", AIMED)
+def test_what_is_aimed_at_is_what_dots_are_made_of(name):
+    spec = changed(piece_spec(material("soft wood")[0]), **AIMED[name])
+    pipeline = pipeline_of(scene(7))
+    aimed, grid = pipeline.aimed(spec), pipeline.dots(spec)
+    dots = np.unpackbits(grid.packed, axis=1, count=grid.cols).astype(np.float32)
+    asked = 1 - aimed / np.float32(255)
+    assert aimed.shape == dots.shape
+    over = [
+        cv2.resize(one, (14, 10), interpolation=cv2.INTER_AREA) for one in (asked, dots)
+    ]
+    # Errors spread over a dozen dots; a mask's edge cuts some of them off.
+    assert np.abs(over[0] - over[1]).mean() < 0.02
+    outside = aimed == 255
+    assert dots[cv2.erode(outside.astype(np.uint8), np.ones((9, 9))) > 0].mean() < 0.01

@@ -119,7 +119,7 @@ def test_pieces_of_one_recipe_are_weighed_together(client, run, job, shelf):
 def test_what_a_recipe_says_otherwise_by_now_is_not_mixed_in(run, shelf):
     part = recipe_part(shelf["brown"])
     add_version(shelf["brown"], part.model_copy(update={"power": 50.0}), "stronger")
-    assert "burns otherwise by now" in offered(run).why
+    assert "otherwise than Brown says by now: power" in offered(run).why
     shelf["brown"].delete()
     assert "not on the shelf" in offered(run).why
 

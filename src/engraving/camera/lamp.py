@@ -28,7 +28,7 @@ def fit_lamp(x: Values, y: Values, seen: Values) -> tuple[Values, NDArray[np.boo
         Which were not left off.
     """
     keep = np.ones(len(seen), bool)
-    terms = _terms(x, y)
+    terms = lamp_terms(x, y)
     weights: Values = np.zeros(6)
     for _ in range(_ROUNDS):
         found, *_ = np.linalg.lstsq(terms[keep], seen[keep], rcond=None)
@@ -40,7 +40,7 @@ def fit_lamp(x: Values, y: Values, seen: Values) -> tuple[Values, NDArray[np.boo
 
 def lamp_at(weights: Values, x: Values, y: Values) -> Values:
     """Return the surface at places, as for `fit_lamp`."""
-    return np.asarray(_terms(x, y) @ weights)
+    return np.asarray(lamp_terms(x, y) @ weights)
 
 
 def lamp_over(weights: Values, rows: int, cols: int) -> Values:
@@ -51,5 +51,6 @@ def lamp_over(weights: Values, rows: int, cols: int) -> Values:
     return lamp_at(weights, across.ravel(), up.ravel()).reshape(rows, cols)
 
 
-def _terms(x: Values, y: Values) -> Values:
+def lamp_terms(x: Values, y: Values) -> Values:
+    """Return the terms of a surface of second order at places, shape (n, 6)."""
     return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)

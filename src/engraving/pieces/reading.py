@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import rankdata
 
-from engraving.camera.lamp import fit_lamp, lamp_at, lamp_over
+from engraving.camera.lamp import fit_lamp, lamp_at, lamp_over, lamp_terms
 from engraving.colour.light import LINEAR_OF_CODE, luminance_codes, to_coded
 from engraving.colour.lightness import WEIGHTS, lightness
 from engraving.errors import ArtworkError
@@ -32,6 +32,7 @@ Values = NDArray[np.float64]
 _LEAST_PX = 250
 _FITS = 0.75
 _SURE = 0.85
+_FOLLOWED = 3
 _LIKELY = 0.4
 _NEARLY_BARE = 0.995
 _BETTER = 0.15
@@ -41,6 +42,8 @@ _UNEVEN = 0.08
 _DARKEST_LAMP = 0.25
 _FULL_CODE, _OVEREXPOSED = 254, 0.1
 _LEAST_RANGE = 6.0
+_BEYOND = 0.6
+"""Light where a photo ends before its piece: a plain gray."""
 _LEAST_SEEN = 0.6
 _ORDERS = {
     "turned by 180°": (3, 2, 1, 0),
@@ -112,12 +115,11 @@ def read_piece(
     light = np.asarray(linear @ WEIGHTS.astype(np.float32), np.float32)
     coded = to_coded(light).astype(np.float32)
     found = _found(photo, coded, expected, places)
-    found = refined(expected, likeness(expected), found, coded)
     cells = np.where(expected.on_blank, _cells(expected, found, light), np.nan)
     if np.isfinite(cells).sum() < _LEAST_SEEN * expected.on_blank.sum():
         raise ArtworkError("Less than two thirds of the piece can be seen in this photo.")
     _hold_order(expected, found, coded)
-    _hold_fit(rank_correlation(expected, cells), _LIKELY)
+    _hold_fit(likeness_in_any_light(expected, cells), _LIKELY)
     _hold_exposure(expected, found, photo)
     seen, lamp = _even(expected, cells)
     _hold_fit(rank_correlation(expected, seen), _FITS)
@@ -134,19 +136,23 @@ def _found(
     photo: Codes, coded: NDArray[np.float32], expected: Expected,
     places: Sequence[tuple[float, float]] | None,
 ) -> Found:  # fmt: skip
+    drawn = likeness(expected)
+
+    def alike(one: Found) -> float:
+        return _alike(expected, one, coded)
+
     if places is not None:
-        return squared_by(expected, places)
-    gray = luminance_codes(photo)
-    first = find_by_content(expected, gray)
-    ways = [first] if first is not None else []
-    if not ways or _alike(expected, ways[0], coded) < _SURE:
-        ways += find_by_tones(expected, coded)
-        ways += find_by_outline(expected, photo)
-    ways = [one for one in ways if _whole(expected, one)]
-    if ways:
-        best = max(ways, key=lambda one: _alike(expected, one, coded))
-        if _alike(expected, best, coded) > _LIKELY:
-            return best
+        by_hand = squared_by(expected, places)
+        return max(by_hand, refined(expected, drawn, by_hand, coded), key=alike)
+    first = find_by_content(expected, luminance_codes(photo))
+    ways = [refined(expected, drawn, first, coded)] if first is not None else []
+    if not ways or alike(ways[0]) < _SURE:
+        more = [*find_by_tones(expected, coded), *find_by_outline(expected, photo)]
+        more = sorted((one for one in more if _whole(expected, one)), key=alike)
+        ways += [refined(expected, drawn, one, coded) for one in more[-_FOLLOWED:]]
+    best = max((one for one in ways if _whole(expected, one)), key=alike, default=None)
+    if best is not None and alike(best) > _LIKELY:
+        return best
     names = ", ".join(Points.of_piece(expected.size, expected.blank).names)
     raise ArtworkError(
         "The piece was not found in this photo; drag the four rings to its points "
@@ -175,15 +181,39 @@ def _cells(expected: Expected, found: Found, light: NDArray[np.float32]) -> Valu
 
 
 def _alike(expected: Expected, found: Found, light: NDArray[np.float32]) -> float:
-    return rank_correlation(expected, _cells(expected, found, light))
+    return likeness_in_any_light(expected, _cells(expected, found, light))
+
+
+def _burned(expected: Expected, seen: Values) -> NDArray[np.bool_]:
+    """Return the cells to compare by: that a piece has a bare rim says not which it is."""
+    burned = expected.shares[..., 0] < _NEARLY_BARE
+    return np.asarray(np.isfinite(seen) & expected.on_blank & burned)
+
+
+def likeness_in_any_light(expected: Expected, seen: Values) -> float:
+    """Return how burned cells agree besides what a lamp may do, -1..1; 0 where few are.
+
+    The correlation of lightness expected and seen, a surface of second order taken off
+    both: a pale mark in uneven light differs less by its tones than by its place.
+    """
+    use = _burned(expected, seen)
+    if use.sum() < _LEAST_BARE:
+        return 0.0
+    rows, cols = seen.shape
+    y, x = np.nonzero(use)
+    terms = lamp_terms((x + 0.5) / cols, (y + 0.5) / rows)
+    left = []
+    for light in (expected.light[use].astype(np.float64), seen[use]):
+        values = lightness(light)
+        weights, *_ = np.linalg.lstsq(terms, values, rcond=None)
+        left.append(values - terms @ weights)
+    size = float(np.linalg.norm(left[0]) * np.linalg.norm(left[1]))
+    return float(left[0] @ left[1]) / size if size > 1e-9 else 0.0
 
 
 def rank_correlation(expected: Expected, seen: Values) -> float:
-    """Return Spearman's rank correlation of expected and seen cells, 0 where too few are.
-
-    Of those that are burned: that a piece has a bare rim says nothing of which it is.
-    """
-    use = np.isfinite(seen) & expected.on_blank & (expected.shares[..., 0] < _NEARLY_BARE)
+    """Return Spearman's rank correlation of burned cells, expected and seen; 0: few are."""
+    use = _burned(expected, seen)
     if use.sum() < _LEAST_BARE:
         return 0.0
     # Rounded, lest cells that are alike be ranked by what arithmetic left over.
@@ -339,8 +369,9 @@ def _look(
     even = cv2.resize(lamp.astype(np.float32), pixels, interpolation=cv2.INTER_LINEAR)
     middle = float(np.median(lamp))
     parts = [
-        np.nan_to_num(laid_over(found.matrix, np.ascontiguousarray(linear[..., k]), pixels))
+        laid_over(found.matrix, np.ascontiguousarray(linear[..., k]), pixels)
         for k in range(3)
     ]
     light = np.clip(np.stack(parts, axis=-1) * (middle / even)[..., None], 0, 1)
+    light = np.where(np.isfinite(light), light, _BEYOND)
     return np.rint(255 * to_coded(light)).astype(np.uint8)

@@ -1,6 +1,6 @@
 """Dose and speed: the arithmetic of power, speed, pitch, passes, spot and pulses."""
 
-from engraving.recipe.burned import burned_as, recipe_of
+from engraving.recipe.burned import recipe_of, unlike
 from engraving.recipe.carry import (
     Candidate,
     Carried,
@@ -49,7 +49,6 @@ __all__ = [
     "Setting",
     "Variant",
     "areal_dose_j_mm2",
-    "burned_as",
     "carry_over",
     "exposure",
     "focused",
@@ -76,6 +75,7 @@ __all__ = [
     "spot_of",
     "spot_on_surface_mm",
     "starting_recipe",
+    "unlike",
     "unlikeness",
     "variants",
     "watts",

@@ -37,17 +37,20 @@ def recipe_of(spec: JobSpec, **more: Any) -> RecipePart:
     )
 
 
-def burned_as(spec: JobSpec, part: RecipePart) -> bool:
-    """Whether a job burns its dots just as a recipe says, all that makes tones included.
+def unlike(spec: JobSpec, part: RecipePart) -> list[str]:
+    """Return in what a job burns its dots otherwise than a recipe says, as values' names.
 
-    A recipe that names no lens is for any. Measured tones and what is noted beside the
-    settings do not count; the direction of rows and both ways neither.
+    All that makes tones counts. A recipe that names no lens is for any. Measured tones
+    and what is noted beside the settings do not count; the direction of rows and both
+    ways neither.
     """
     own = recipe_of(spec)
+    found = [name for name in _SAME if getattr(own, name) != getattr(part, name)]
     if part.lens and part.lens != own.lens:
-        return False
-    same = all(getattr(own, name) == getattr(part, name) for name in _SAME)
-    return same and all(
-        isclose(getattr(own, name), getattr(part, name), rel_tol=1e-4, abs_tol=1e-6)
+        found.append("lens")
+    found += [
+        name
         for name in _ALIKE
-    )
+        if not isclose(getattr(own, name), getattr(part, name), rel_tol=1e-4, abs_tol=1e-6)
+    ]
+    return found

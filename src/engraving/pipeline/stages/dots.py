@@ -127,7 +127,7 @@ def dots(asked: Asked) -> BitGrid:
     if swatches is not None:
         return card_likeness(swatches)
     grid = _mended(asked)
-    kept, drawn = _on_wall(asked)
+    kept, drawn = _on_wall(asked, (grid.rows, grid.cols))
     if kept is not None:
         # Diffused error may not leave the picture.
         grid = grid.within(np.packbits(kept > 0, axis=1))
@@ -147,7 +147,7 @@ def aimed(asked: Asked) -> Codes:
     dots agree with it over some of them only.
     """
     out = asked.get(levels).copy()
-    kept, drawn = _on_wall(asked)
+    kept, drawn = _on_wall(asked, out.shape)
     if kept is not None:
         out[kept == 0] = 255
     if drawn is not None:
@@ -170,13 +170,13 @@ def _mended(asked: Asked) -> BitGrid:
     return BitGrid(without_short(grid.packed, grid.cols, least, how), grid.cols)
 
 
-def _on_wall(asked: Asked) -> tuple[Codes | None, Codes | None]:
+def _on_wall(asked: Asked, shape: tuple[int, ...]) -> tuple[Codes | None, Codes | None]:
     """Return mask and overlay as they lie on the grid, drawn for a tapered wall."""
     kept, drawn, wall = asked.get(mask), asked.get(overlay), asked.get(cone)
     if wall is None:
         return kept, drawn
     if kept is None:
-        kept = np.full(asked.get(levels).shape, 255, np.uint8)
+        kept = np.full(shape, 255, np.uint8)
     kept = drawn_on_cone(wall, kept, fill=0, sharp=True)
     return kept, None if drawn is None else drawn_on_cone(wall, drawn, fill=0, sharp=True)
 

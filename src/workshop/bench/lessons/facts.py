@@ -5,11 +5,12 @@ from typing import Any
 
 from engraving.jobspec import JobSpec
 from engraving.pieces import STEP, Amendment, Learned, Points, amended
-from engraving.recipe import burned_as
+from engraving.recipe import unlike
 from workshop.bench.lessons.pictures import SCALE
 from workshop.bench.models import Lesson, Run
 from workshop.shelf.models import Recipe
 from workshop.shelf.recipes.changes import recipe_part
+from workshop.shelf.recipes.facts import said_of
 
 _NONE_YET = "by hand"
 _CALM = 1.0
@@ -73,11 +74,12 @@ def offered(run: Run) -> Offer:
             None, "", expected, None, f"Its recipe {name} is not on the shelf any more."
         )
     part, version = recipe_part(recipe), str(recipe.version)
-    if not burned_as(JobSpec.model_validate(run.spec), part):
-        why = f"{recipe} burns otherwise by now than this piece was burned."
+    if other := unlike(JobSpec.model_validate(run.spec), part):
+        what = ", ".join(said_of(name) for name in other)
+        why = f"It was burned otherwise than {recipe} says by now: {what}."
         return Offer(recipe, version, expected, None, why)
     known = part.patches or expected
-    said = [_learned(one) for one in _siblings(recipe) if burned_as(_spec(one), part)]
+    said = [_learned(one) for one in _siblings(recipe) if not unlike(_spec(one), part)]
     return _worth(Offer(recipe, version, known, amended(known, said)))
 
 

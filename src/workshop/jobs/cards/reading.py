@@ -26,7 +26,7 @@ from engraving.cards import (
 )
 from engraving.errors import EngravingError, InputError
 from engraving.jobspec import MOST_CELLS_ALONG, JobSpec, RecipePart
-from engraving.recipe import areal_dose_j_mm2, burned_as, recipe_of, watts
+from engraving.recipe import areal_dose_j_mm2, recipe_of, unlike, watts
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.machines.changes import set_row_shift, set_spot
@@ -308,7 +308,7 @@ def _burned_with(spec: JobSpec, note: str) -> RecipePart:
 def _with_curve(job: Job, spec: JobSpec, curve: Any, note: str, name: str) -> Recipe:
     patches = tuple((share, light) for share, light in curve)
     recipe = job.recipe
-    if recipe and burned_as(spec, recipe_part(recipe)):
+    if recipe and not unlike(spec, recipe_part(recipe)):
         tried = {"patches": patches, "confidence": "tried"}
         part = recipe_part(recipe).model_copy(update=tried)
         add_version(recipe, checked_part(part.model_dump()), f"Tone curve of {note}")

@@ -26,15 +26,25 @@ def history(recipe: Recipe) -> list[dict[str, Any]]:
         before = versions[i + 1].part if i + 1 < len(versions) else None
         old = RecipePart.model_validate(before).model_dump() if before else {}
         changed = [
-            name.replace("_mm_s", "")
-            .replace("_mm", "")
-            .replace("_deg", "")
-            .replace("_", " ")
+            said_of(name)
             for name, value in part.model_dump().items()
             if before and old[name] != value and name not in BEAM
         ]
         rows.append({"version": version, "part": part, "changed": changed})
     return rows
+
+
+def said_of(name: str) -> str:
+    """Return what a value of a recipe is called: its name without its unit.
+
+    Examples
+    --------
+    >>> said_of("speed_mm_s")
+    'speed'
+    """
+    for unit in ("_mm_s", "_mm", "_deg", "_khz", "_ns"):
+        name = name.removesuffix(unit)
+    return name.replace("_", " ")
 
 
 def recipe_dose(recipe: Recipe) -> float:
