@@ -141,6 +141,7 @@ def test_an_alarm_is_named(bench):
     told = at.ended()
     assert (told["state"], told["rows"] < 12) == ("failed", True)
     assert "limit switch" in told["fault"]
+    assert [said for _, said in told["alarms"]] == [told["fault"]]
     in_good_order(at)
     with pytest.raises(LinkError, match="limit switch"):
         at.start()
@@ -215,7 +216,8 @@ def test_a_hold_finishes_its_row_and_leaves_no_mark(bench):
     assert at.machine.position_mm[0] == pytest.approx(4.0)  # at a row's end
     assert at.session.snapshot()["program"]["rows"] < 12
     at.session.ask(at.session.go_on)
-    assert at.ended()["state"] == "done"
+    told = at.ended()
+    assert (told["state"], told["holds"], told["alarms"]) == ("done", 1, [])
     assert np.array_equal(burned(at.machine) > 0, played(LINES) > 0)
     assert at.machine.standing_s == 0
 
@@ -231,7 +233,8 @@ def test_a_second_hold_is_at_once(bench):
     assert at.session.snapshot()["state"] == "hold"
     at.session.ask(at.session.go_on)
     at.port.step_s = 0.05
-    assert at.ended()["state"] == "done"
+    told = at.ended()
+    assert (told["state"], told["holds"]) == ("done", 1)
 
 
 def test_a_program_waits_for_its_operator(bench):

@@ -170,11 +170,24 @@ def test_the_same_twice_says_so(client, ticket):
     assert "A take between" not in page
 
 
-def test_each_hold_is_counted_once(ticket):
+def test_holds_and_alarms_are_noted_as_the_link_counts_them(client, ticket):
     run = burned(ticket, state="running")
-    for state in ("running", "holding", "held", "held", "running", "held", "done"):
-        note(run, {**LINK, "state": state})
-    assert Run.objects.get(pk=run.pk).holds == 2
+    note(run, {**LINK, "state": "running"})
+    note(run, {**LINK, "state": "held", "holds": 2, "alarms": [[3.5, "The door is open."]]})
+    run = Run.objects.get(pk=run.pk)
+    assert (run.holds, run.alarms) == (2, [[3.5, "The door is open."]])
+    assert "The door is open." in read(client.get(f"/bench/log/{run.pk}/"))
+
+
+def test_what_was_signed_is_kept_with_the_burn(client, ticket):
+    sign_all(ticket)
+    given = {one.sentence for one in ticket.signatures.all()}
+    run = start_run(Job.objects.with_all().get(pk=ticket.pk))
+    kept = {one["sentence"] for one in run.signed}
+    assert kept
+    assert kept <= given
+    page = read(client.get(f"/bench/log/{run.pk}/"))
+    assert "Signed off before" in page
 
 
 def test_what_was_done_by_hand_is_on_its_page(client, ticket):
@@ -219,3 +232,7 @@ def test_a_recipe_tells_what_it_rests_on(client, ticket, shelf):
     assert "5 of 5" in page
     assert "36.3 %" in page
     assert shelf["brown"].evidence.count() == 1
+    client.post(f"/bench/log/{run.pk}/", {"result": "dark"})
+    assert "came out too dark" in read(client.get(address))
+    client.post(f"/bench/log/{run.pk}/", {"result": ""})
+    assert "came out" not in read(client.get(address))

@@ -71,6 +71,8 @@ class Run(models.Model):
     revision = models.PositiveIntegerField(default=0, help_text="Of the job.")
     output_sha256 = models.CharField(max_length=64, blank=True)
     holds = models.PositiveIntegerField(default=0)
+    alarms = models.JSONField(default=list, blank=True, help_text="Seconds, and what.")
+    signed = models.JSONField(default=list, blank=True, help_text="Cautions, and by whom.")
     result = models.CharField(max_length=10, choices=RESULTS, blank=True)
     why = models.CharField(max_length=200, blank=True)
     notes = models.TextField(blank=True)

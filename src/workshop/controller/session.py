@@ -369,8 +369,11 @@ class Session:
             self._note_trims(status.trims)
         if heard.kind == "alarm":
             self._alarm = heard.number
-            self._message(alarm_sentence(heard.number))
-            self._fail(alarm_sentence(heard.number))
+            sentence = alarm_sentence(heard.number)
+            self._message(sentence)
+            if self._stream is not None:
+                self._stream.alarms.append((round(self._stream.elapsed_s, 1), sentence))
+            self._fail(sentence)
         elif heard.kind == "error" and self._stream is not None:
             self._fail(self._refusal(heard.number, self._stream))
         elif heard.kind == "greeting" and self._stream is not None:

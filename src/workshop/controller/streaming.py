@@ -31,6 +31,10 @@ class Streaming:
         program waits for its operator), ``done``, ``stopped`` or ``failed``.
     fault : str
         What went wrong, as a sentence.
+    holds : int
+        How many times it was held, by us or by itself.
+    alarms : list of (float, str)
+        Seconds of its own clock, and what the machine said.
     """
 
     kind: Kind
@@ -45,6 +49,8 @@ class Streaming:
     rows_done: int = 0
     lines_done: int = 0
     trims: list[tuple[float, int, int]] = field(default_factory=list)
+    holds: int = 0
+    alarms: list[tuple[float, str]] = field(default_factory=list)
 
     def __post_init__(self) -> None:
         self._lines = self.program.lines()
@@ -142,6 +148,7 @@ class Streaming:
         if status.state in ("hold", "door") and status.part == 0:
             if self.state in ("running", "holding"):
                 self.state = "held" if self._held_by_us else "waiting"
+                self.holds += self._held_by_us
         elif (
             self.state in ("waiting", "held")
             and status.state in ("run", "idle")
@@ -151,6 +158,7 @@ class Streaming:
         drained = self._drained(link)
         if self.state == "holding" and drained and not self._finishing_row():
             self.state, self._paused, self._beam_out_wanted = "held", True, True
+            self.holds += 1
         if self._next is None and drained and self.state == "running":
             self.state = "done"
 
@@ -206,6 +214,8 @@ class Streaming:
             "share": min(due / total, 1.0) if total else 0.0,
             "remaining_s": max((total - due) * slower, 0.0),
             "trims": self.trims,
+            "holds": self.holds,
+            "alarms": self.alarms,
         }
 
 

@@ -192,6 +192,7 @@ class Evidence(models.Model):
     power = models.FloatField(default=0.0)
     speed_mm_s = models.FloatField(default=0.0)
     rating = models.PositiveSmallIntegerField(default=0)
+    result = models.CharField(max_length=20, blank=True, help_text="How it came out.")
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -8,10 +8,12 @@ from django.db import transaction
 from engraving.jobspec import JobSpec
 from workshop.bench.lessons.changes import keep_photo
 from workshop.bench.models import Run
+from workshop.bench.runs.keep import piece_key
 from workshop.jobs.models import Job, Revision, Take
 from workshop.jobs.revisions.writer import change, relations_of
 from workshop.jobs.takes.takes import between, keep_spec
 from workshop.jobs.ticket.bin import put_back
+from workshop.shelf.recipes.evidence import note_outcome
 
 
 def note_result(run: Run, said: Mapping[str, Any]) -> None:
@@ -27,6 +29,7 @@ def note_result(run: Run, said: Mapping[str, Any]) -> None:
     if photo is not None:
         keep_photo(run, photo)
     run.note(**noted)
+    note_outcome(piece_key(run), run.get_result_display() if run.result else "")
 
 
 def as_burned(run: Run) -> Job:

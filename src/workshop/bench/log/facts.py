@@ -61,6 +61,7 @@ def told(run: Run) -> list[tuple[str, str]]:
         lines.append((f"{at:.0f} s", f"speed {feed} %, power {power} %"))
     if run.holds:
         lines.append(("Held", f"{run.holds} time{'s' if run.holds > 1 else ''}"))
+    lines += [(f"{at:.0f} s", said) for at, said in run.alarms if said != run.error]
     if run.error:
         lines.append(("Ended", run.error))
     return lines

@@ -12,7 +12,7 @@ COLUMNS = (
     "begun", "ended", "job", "name", "customer", "revision", "machine", "lens", "material",
     "recipe", "version", "power_percent", "speed_mm_s", "passes", "pitch_mm", "method",
     "operator", "state", "result", "why", "rating", "rows", "rows_burned", "planned_s",
-    "took_s", "holds", "trims", "fault", "output_sha256", "notes",
+    "took_s", "holds", "trims", "alarms", "signed", "fault", "output_sha256", "notes",
 )  # fmt: skip
 
 
@@ -60,6 +60,8 @@ def _row(run: Run) -> dict[str, object]:
         "took_s": round(run.clock_s, 1),
         "holds": run.holds,
         "trims": "; ".join(f"{at:g} s {feed} % {power} %" for at, feed, power in run.trims),
+        "alarms": "; ".join(f"{at:g} s {said}" for at, said in run.alarms),
+        "signed": "; ".join(f"{one['name']}: {one['sentence']}" for one in run.signed),
         "fault": run.error,
         "output_sha256": run.output_sha256,
         "notes": run.notes,

@@ -125,9 +125,7 @@ def _in_words(fault: str, run: Run) -> str:
 
 def note(run: Run, known: Mapping[str, Any]) -> None:
     """Note what the link says of a burn."""
-    noted = _noted(known)
-    held_anew = noted["held"] == "held" and run.held != "held"
-    run.note(**noted, holds=run.holds + held_anew)
+    run.note(**_noted(known))
 
 
 def _noted(known: Mapping[str, Any]) -> dict[str, Any]:
@@ -138,6 +136,8 @@ def _noted(known: Mapping[str, Any]) -> dict[str, Any]:
         "rows_done": known["rows"],
         "remaining_s": known["remaining_s"],
         "trims": known["trims"],
+        "holds": known.get("holds", 0),
+        "alarms": known.get("alarms", []),
     }
 
 

@@ -61,6 +61,11 @@ def keep_as_recipe(run: Run, name: str, rating: int, *, as_trimmed: bool = False
     return known
 
 
+def piece_key(run: Run) -> str:
+    """Return what a burn's piece is called among what recipes rest on."""
+    return f"run {run.pk}"
+
+
 def note_piece(run: Run) -> None:
     """Let the recipe that a burn was made by rest on it too."""
     spec, recipe = JobSpec.model_validate(run.spec), run.job.recipe
@@ -73,7 +78,7 @@ def _note(run: Run, recipe: Recipe, spec: JobSpec, rating: int, version: int = 0
     burned = run.trimmed or {}
     note_evidence(
         recipe,
-        f"run {run.pk}",
+        piece_key(run),
         kind="piece",
         said=f"{run.job.name}, job {run.job.number:04d}",
         power=burned.get("power", spec.burn.power),

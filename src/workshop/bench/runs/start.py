@@ -8,7 +8,7 @@ from engraving.errors import EngravingError
 from workshop.bench.models import Run
 from workshop.bench.where import address_of, link
 from workshop.controller.errors import LinkError
-from workshop.jobs.exports.gate import held
+from workshop.jobs.exports.gate import held, signed_as_logged
 from workshop.jobs.hands.ticks import as_logged, open_lines, used_up
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
@@ -56,6 +56,7 @@ def start_run(job: Job, after: int = 0, operator: str = "") -> Run:
                 planned_s=planned_s,
                 first_row=after,
                 hands=as_logged(job),
+                signed=signed_as_logged(job),
                 operator=operator[:40],
                 revision=job.head.number if job.head else 0,
             )
@@ -106,7 +107,10 @@ def begin_queued(run: Run, operator: str = "") -> None:
     try:
         with transaction.atomic():
             begun = queued.update(
-                state="waiting", hands=as_logged(run.job), operator=operator[:40]
+                state="waiting",
+                hands=as_logged(run.job),
+                signed=signed_as_logged(run.job),
+                operator=operator[:40],
             )
             if begun:
                 used_up(run.job)

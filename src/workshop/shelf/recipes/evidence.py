@@ -24,3 +24,8 @@ def note_evidence(recipe: Recipe, key: str, **values: Any) -> None:
     values = {**values, "version": values.get("version") or recipe.version}
     values["said"] = str(values.get("said", ""))[:200]
     Evidence.objects.update_or_create(recipe=recipe, key=key, defaults=values)
+
+
+def note_outcome(key: str, result: str) -> None:
+    """Note with what recipes rest on how a piece came out, where one rests on it."""
+    Evidence.objects.filter(key=key).update(result=result)
