@@ -10,6 +10,21 @@ from PIL import Image, ImageOps
 
 from engraving.errors import InputError
 
+MOST_BYTES = 60_000_000
+
+
+def hold_size(size: int) -> None:
+    """Refuse a photo that is larger than any camera's.
+
+    Raises
+    ------
+    InputError
+    """
+    if size > MOST_BYTES:
+        raise InputError(
+            f"The photo is larger than {MOST_BYTES // 1_000_000} MB.", field="photo"
+        )
+
 
 def read_photo(stream: BinaryIO, longest_px: int) -> Image.Image:
     """Return a photo as its camera meant it.

@@ -18,12 +18,11 @@ from workshop.bench.models import Lesson, Run
 from workshop.bench.runs.keep import keep_as_recipe
 from workshop.jobs.pictures.engine import pipeline
 from workshop.shelf.models import Recipe
-from workshop.shelf.photos import keep_image, read_photo
+from workshop.shelf.photos import hold_size, keep_image, read_photo
 from workshop.shelf.recipes.changes import add_version, checked_part, recipe_part
 from workshop.tasting import taste
 
 _PHOTO_PX = 2400
-_MOST_BYTES = 60_000_000
 
 Places = Sequence[tuple[float, float]]
 
@@ -41,8 +40,7 @@ def keep_photo(run: Run, photo: Any) -> None:
     InputError
         When it is no photo, or too large.
     """
-    if photo.size > _MOST_BYTES:
-        raise InputError("The photo is larger than 60 MB.", field="photo")
+    hold_size(photo.size)
     taste("picture", photo.read())
     photo.seek(0)
     run.note(photo=keep_image(read_photo(photo, _PHOTO_PX), photo_path))

@@ -31,7 +31,7 @@ from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.machines.changes import set_row_shift, set_spot
 from workshop.shelf.models import Recipe
-from workshop.shelf.photos import keep_image, read_photo
+from workshop.shelf.photos import hold_size, keep_image, read_photo
 from workshop.shelf.recipes.changes import (
     add_version,
     checked_part,
@@ -43,7 +43,6 @@ from workshop.shell.numbers import whole
 
 _LONGEST_PX = 6000
 _SHOWN_PX = 1400
-_MOST_BYTES = 60_000_000
 PICKED = ("power-speed", "power-pitch", "speed-pitch", "dot-methods", "dpi-ladder")
 """Kinds from which one cell is chosen."""
 
@@ -56,8 +55,7 @@ def keep_photo(data: bytes) -> str:
     InputError
         When it is no picture.
     """
-    if len(data) > _MOST_BYTES:
-        raise InputError(f"The photo is larger than {_MOST_BYTES // 1_000_000} MB.")
+    hold_size(len(data))
     return keep_image(read_photo(io.BytesIO(data), _LONGEST_PX), _photo_path, "PNG")
 
 

@@ -9,11 +9,11 @@ from workshop.jobs.camera import bed_camera
 from workshop.jobs.cards.camera_marks import open_marks
 from workshop.jobs.models import Job
 from workshop.jobs.views.answers import answer, job_numbered, refused, sent_to
+from workshop.shelf.photos import hold_size
 from workshop.shell.numbers import whole
 from workshop.shell.services import Error
 
 _FOLD = "camera"
-_MOST_BYTES = 60_000_000
 
 
 @require_POST
@@ -32,8 +32,10 @@ def photo(request: HttpRequest, number: int, what: str) -> HttpResponse:
     upload = request.FILES.get("photo")
     if upload is None:
         return refused("Choose a photo first.")
-    if (upload.size or 0) > _MOST_BYTES:
-        return refused(f"The photo is larger than {_MOST_BYTES // 1_000_000} MB.")
+    try:
+        hold_size(upload.size or 0)
+    except Error as error:
+        return refused(error.message)
     return taken(request, job_numbered(number), what, upload.read)
 
 
