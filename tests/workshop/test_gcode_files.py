@@ -1,6 +1,8 @@
 """A file of G-code opens again: ours as its job, any other to look at, place and burn."""
 
 import io
+import time
+from threading import Event
 
 import numpy as np
 import pytest
@@ -267,3 +269,28 @@ def test_no_two_pictures_of_one_file_are_kept(client, ticket):
     before = Artwork.objects.count()
     upload(client, "a.gcode", ours(ticket))
     assert Artwork.objects.count() == before
+
+
+def test_a_large_file_is_read_beside_and_nobody_waits(client, shelf, monkeypatch):
+    monkeypatch.setattr("workshop.bench.files.facts.QUICK_BYTES", 10)
+    gate = Event()
+
+    def slow(*words):
+        gate.wait(20)
+        return look_at(*words)
+
+    monkeypatch.setattr("workshop.bench.files.facts.look_at", slow)
+    lines = LINES.replace(b"Y20", b"Y25")
+    _, where = upload(client, "large.nc", lines)
+    page = client.get(where)
+    assert "still being read" in read(page)
+    assert b'hx-trigger="every 2s"' in page.content
+    answer = client.post(f"{where}burn/", {"name": "mk", "seen": "on"})
+    assert (answer.status_code, FileBurn.objects.count()) == (422, 0)
+    gate.set()
+    for _ in range(200):
+        page = client.get(where)
+        if page.context.get("lies"):
+            break
+        time.sleep(0.02)
+    assert page.context["lies"].burned[1] == pytest.approx(25)

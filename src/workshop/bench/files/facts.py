@@ -1,10 +1,13 @@
 """What a file of G-code comes to on its machine, and what is to be said of it."""
 
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cache
+from threading import Lock
 from typing import Any, BinaryIO
 
-from engraving.errors import EngravingError
+from engraving.errors import EngravingError, JobError
 from engraving.jobspec import JobSpec, MachinePart
 from engraving.pipeline import stage_key
 from engraving.pipeline.file_path import FileLook, Placing, look_at
@@ -19,6 +22,18 @@ _HAIR_MM = 0.005
 _WEAK = 0.3
 _SIDES = ("to the left", "to the front", "to the right", "to the back")
 Box = tuple[float, float, float, float]
+QUICK_BYTES = 8_000_000
+"""Larger files are read beside: they take more than half a second."""
+_MOST_READ = 16
+_reading: dict[str, "Future[FileLook]"] = {}
+_gate = Lock()
+
+
+class StillReadingError(JobError):
+    """A large file is being read just now."""
+
+    def __init__(self) -> None:
+        super().__init__("This file is large and still being read; a moment.")
 
 
 @dataclass(frozen=True)
@@ -72,8 +87,7 @@ def placed(file: GcodeFile, part: MachinePart) -> Placed:
     EngravingError
         When it cannot be read.
     """
-    key = stage_key("file", file.sha256, part.model_dump(mode="json"))
-    look = stage_cache().get(key, lambda: look_at(opener(file), part, Placing()))
+    look = _look(file, part)
     frame = frame_of(part)
     burned, whole = (
         _on_bed(part, box)
@@ -84,6 +98,30 @@ def placed(file: GcodeFile, part: MachinePart) -> Placed:
     times = part.s_max / file.full_power if file.full_power else 1.0
     placing = Placing(across * frame.sign_x, up * frame.sign_y, times)
     return Placed(look, placing, _moved(burned, across, up), _moved(whole, across, up))
+
+
+def _look(file: GcodeFile, part: MachinePart) -> FileLook:
+    """Return what a file comes to; a large one is read beside, and asked for again."""
+    key = stage_key("file", file.sha256, part.model_dump(mode="json"))
+
+    def read() -> FileLook:
+        return stage_cache().get(key, lambda: look_at(opener(file), part, Placing()))
+
+    if file.size_bytes <= QUICK_BYTES:
+        return read()
+    with _gate:
+        begun = _reading.get(key) or _beside().submit(read)
+        _reading[key] = begun
+        while len(_reading) > _MOST_READ:
+            _reading.pop(next(iter(_reading)))
+    if not begun.done():
+        raise StillReadingError
+    return begun.result()
+
+
+@cache
+def _beside() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(1, "gcode")
 
 
 def _on_bed(part: MachinePart, box: Box) -> Box:
@@ -156,6 +194,8 @@ def page_facts(file: GcodeFile) -> dict[str, Any]:
     }
     try:
         lies = placed(file, part)
+    except StillReadingError as error:
+        return context | {"unread": error.message, "reading": True}
     except EngravingError as error:
         return context | {"unread": error.message}
     said = check(lies, part)
