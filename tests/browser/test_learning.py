@@ -73,6 +73,12 @@ def test_a_piece_teaches_the_next(page, tmp_path, width):
     teaches.get_by_role("button", name="Read with these points").click()
     expect(teaches).to_contain_text("squared by your points")
 
+    burn = page.url
+    page.get_by_role("combobox", name="How well it went").select_option("3 of 5")
+    page.get_by_role("button", name="Keep as a recipe").click()
+    page.wait_for_url("**/shelf/recipes/*/")
+    expect(page.locator("main")).to_contain_text("3 of 5, came out too dark")
+    page.goto(burn)
     teaches.get_by_role("button", name="Amend the recipe").click()
     page.wait_for_url("**/shelf/recipes/*/")
     expect(page.locator(".versions").last).to_contain_text("Tones by")

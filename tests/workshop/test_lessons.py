@@ -14,6 +14,7 @@ from support.pieces import scene
 from workshop.bench.lessons.changes import amend, leave_out
 from workshop.bench.lessons.facts import offered
 from workshop.bench.models import Lesson, Run
+from workshop.bench.runs.keep import keep_as_recipe
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.pictures.intake import keep_artwork
@@ -97,6 +98,15 @@ def test_the_recipe_is_amended_once_for_what_was_seen(client, run, job, shelf):
     assert "changed meanwhile" in read(again)
     recipe.refresh_from_db()
     assert recipe.version == 2
+
+
+def test_a_rating_takes_no_lesson_back(run, shelf):
+    recipe = amend(run, offered(run).version)
+    learned = recipe_part(recipe).patches
+    keep_as_recipe(run, "Brown", 4)
+    recipe.refresh_from_db()
+    part = recipe_part(recipe)
+    assert (part.patches, part.rating, part.confidence) == (learned, 4, "proven")
 
 
 def test_pieces_of_one_recipe_are_weighed_together(client, run, job, shelf):

@@ -2,12 +2,12 @@
 
 from django.utils import timezone
 
-from engraving.jobspec import JobSpec, TonePart
-from engraving.recipe import recipe_of
+from engraving.jobspec import JobSpec, RecipePart, TonePart
+from engraving.recipe import recipe_of, unlike
 from workshop.bench.models import Run
 from workshop.bench.runs.start import CannotBurnError
 from workshop.shelf.models import Machine, Recipe, Substrate
-from workshop.shelf.recipes.changes import add_version, create_recipe
+from workshop.shelf.recipes.changes import add_version, create_recipe, recipe_part
 from workshop.shelf.recipes.evidence import note_evidence
 
 _PROVEN = 4
@@ -56,9 +56,19 @@ def keep_as_recipe(run: Run, name: str, rating: int, *, as_trimmed: bool = False
     if known is None:
         known = create_recipe(machine, substrate, name, part, "", note)
     else:
-        add_version(known, part, note)
+        add_version(known, _with_newest_tones(part, spec, recipe_part(known)), note)
     _note(run, known, spec, rating)
     return known
+
+
+def _with_newest_tones(part: RecipePart, spec: JobSpec, known: RecipePart) -> RecipePart:
+    """Return what was burned, with the tones its recipe has learned since.
+
+    Who rates a piece of last week does not mean to take back what its photo taught.
+    """
+    if unlike(spec, known):
+        return part
+    return part.model_copy(update={"patches": known.patches})
 
 
 def piece_key(run: Run) -> str:
