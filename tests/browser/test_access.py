@@ -34,6 +34,7 @@ PLACES = [
     "/jobs/408/artwork/",
     "/jobs/408/card/",
     "/bench/log/",
+    "/bench/files/",
     "/backups/",
     "/bin/",
     "/bench/",

@@ -129,8 +129,9 @@ def test_stop_keeps_the_focus_while_the_burn_is_followed(page, job, folder):
         "insert into bench_run (job_id, spec, state, created, rows, rows_done, planned_s,"
         " clock_s, error, stop_wanted, rating, dots_planned, address, held, remaining_s,"
         " first_row, trims, hands, operator, revision, output_sha256, holds, result, why,"
-        " notes, photo) select j.id, r.spec, 'waiting', datetime('now'), 100, 5, 60, 3,"
-        " '', 0, 0, 0, 'nowhere', '', 0, 0, '[]', '[]', '', 0, '', 0, '', '', '', ''"
+        " notes, photo, alarms, signed) select j.id, r.spec, 'waiting', datetime('now'), 100,"
+        " 5, 60, 3, '', 0, 0, 0, 'nowhere', '', 0, 0, '[]', '[]', '', 0, '', 0, '', '', '', '',"
+        " '[]', '[]'"
         " from jobs_job j join jobs_revision r on r.id = j.head_id where j.number = ?",
         job,
     )

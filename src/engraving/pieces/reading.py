@@ -116,10 +116,10 @@ def read_piece(
     coded = to_coded(light).astype(np.float32)
     found = _found(photo, coded, expected, places)
     cells = np.where(expected.on_blank, _cells(expected, found, light), np.nan)
-    if np.isfinite(cells).sum() < _LEAST_SEEN * expected.on_blank.sum():
-        raise ArtworkError("Less than two thirds of the piece can be seen in this photo.")
     _hold_order(expected, found, coded)
     _hold_fit(likeness_in_any_light(expected, cells), _LIKELY)
+    if np.isfinite(cells).sum() < _LEAST_SEEN * expected.on_blank.sum():
+        raise ArtworkError("Less than two thirds of the piece can be seen in this photo.")
     _hold_exposure(expected, found, photo)
     seen, lamp = _even(expected, cells)
     _hold_fit(rank_correlation(expected, seen), _FITS)
