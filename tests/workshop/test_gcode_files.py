@@ -16,6 +16,8 @@ from engraving.pipeline.file_path import Placing, burn_map, look_at, write_file
 from support.jobs import png
 from support.pages import read
 from workshop.bench.models import FileBurn
+from workshop.bench.runs.start import CannotBurnError, hold_free
+from workshop.bench.where import address_of
 from workshop.jobs.exports.opening import is_gcode
 from workshop.jobs.models import Artwork, GcodeFile, Job
 from workshop.jobs.pictures.engine import pipeline
@@ -294,3 +296,19 @@ def test_a_large_file_is_read_beside_and_nobody_waits(client, shelf, monkeypatch
             break
         time.sleep(0.02)
     assert page.context["lies"].burned[1] == pytest.approx(25)
+
+
+@pytest.mark.parametrize(
+    ("state", "busy"), [("running", True), ("held", True), ("done", False)]
+)
+def test_no_job_begins_where_a_file_burns(shelf, ticket, monkeypatch, state, busy):
+    """A fresh blank would be laid under the beam, and the file's burn be lost."""
+    file = GcodeFile.objects.create(sha256="0" * 64, name="x.nc", size_bytes=1)
+    address = address_of(ticket.machine)
+    FileBurn.objects.create(file=file, address=address, operator="mk")
+    monkeypatch.setattr("workshop.bench.runs.start.link", lambda *_, **__: {"state": state})
+    if busy:
+        with pytest.raises(CannotBurnError, match="busy"):
+            hold_free(ticket)
+    else:
+        hold_free(ticket)

@@ -201,3 +201,8 @@ class FileBurn(models.Model):
 
     def __str__(self) -> str:
         return f"{self.file} ({self.state})"
+
+    @property
+    def link_name(self) -> str:
+        """What the link calls it; a job's burn is called by its number."""
+        return f"file {self.pk}"

@@ -21,8 +21,8 @@ from workshop.bench.files.facts import (
     part_of,
     placed,
 )
-from workshop.bench.models import FileBurn, Run
-from workshop.bench.runs.start import BUSY, CannotBurnError
+from workshop.bench.models import FileBurn
+from workshop.bench.runs.start import ENDS, CannotBurnError, hold_address_free
 from workshop.bench.where import address_of, link, link_lives, link_to, witness_of
 from workshop.controller.errors import LinkError
 from workshop.controller.program import RowTable
@@ -30,8 +30,6 @@ from workshop.controller.session import MOST_FAINT
 from workshop.jobs.models import GcodeFile
 from workshop.jobs.stations.place.border import walk_moves
 from workshop.shelf.models import Machine
-
-_OVER = ("done", "stopped", "failed")
 
 
 def _folder(name: str) -> Path:
@@ -44,12 +42,7 @@ def _machine(file: GcodeFile) -> Machine:
     machine = machine_for(file)
     if machine is None:
         raise CannotBurnError("No machine stands on the shelf.")
-    running = FileBurn.objects.filter(address=address_of(machine), state="running")
-    for burn in running:
-        follow(burn)
-    busy = Run.objects.active().filter(address=address_of(machine)).exists()
-    if busy or running.filter(state="running").exists():
-        raise CannotBurnError(BUSY)
+    hold_address_free(address_of(machine))
     return machine
 
 
@@ -154,11 +147,7 @@ def _begin(made: FileBurn, machine: Machine) -> None:
     link("connect", **where)
     if witness is not None:
         link("settings", **where)
-    link("start", kind="burn", name=_name(made), path=str(path), **where)
-
-
-def _name(made: FileBurn) -> str:
-    return f"file {made.pk}"
+    link("start", kind="burn", name=made.link_name, path=str(path), **where)
 
 
 def _note(made: FileBurn, **fields: Any) -> None:
@@ -177,7 +166,7 @@ def follow(made: FileBurn) -> None:
         return
     try:
         known: Mapping[str, Any] | None = link(
-            "program", address=made.address, name=_name(made)
+            "program", address=made.address, name=made.link_name
         )
     except LinkError:
         if link_lives():
@@ -187,14 +176,14 @@ def follow(made: FileBurn) -> None:
         _end(made, "failed", "The program restarted; this burn was broken off.")
         return
     _note(made, clock_s=known["elapsed_s"], rows_done=known["rows"])
-    if known["state"] in _OVER:
+    if known["state"] in ENDS:
         _end(made, known["state"], str(known["fault"]))
 
 
 def stop(made: FileBurn) -> str:
     """Stop a burn; return what went wrong."""
     try:
-        link("stop", address=made.address, name=_name(made), hard=False)
+        link("stop", address=made.address, name=made.link_name, hard=False)
     except LinkError as error:
         return str(error)
     return ""

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from django.db import IntegrityError, transaction
 
 from engraving.errors import EngravingError
-from workshop.bench.models import Run
+from workshop.bench.models import FileBurn, Run
 from workshop.bench.where import address_of, link
 from workshop.controller.errors import LinkError
 from workshop.jobs.exports.gate import held, signed_as_logged
@@ -15,6 +15,8 @@ from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
 
 Teller = Callable[[Run], None]
+ENDS = ("done", "stopped", "failed")
+"""States of a program on the link that is over."""
 BUSY = "The machine is busy with another burn."
 
 
@@ -136,8 +138,27 @@ def hold_free(job: Job) -> None:
     CannotBurnError
         When it does.
     """
-    if Run.objects.active().filter(address=address_of(job.machine)).exists():
+    hold_address_free(address_of(job.machine))
+
+
+def hold_address_free(address: str) -> None:
+    """Make sure that nothing is burned at an address, neither a job nor a file.
+
+    Raises
+    ------
+    CannotBurnError
+        When something is.
+    """
+    if Run.objects.active().filter(address=address).exists():
         raise CannotBurnError(BUSY)
+    for made in FileBurn.objects.filter(address=address, state="running"):
+        # Its page may not have been looked at since it ended: the link knows.
+        try:
+            known = link("program", address=address, name=made.link_name)
+        except LinkError:
+            continue
+        if known and known["state"] not in ENDS:
+            raise CannotBurnError(BUSY)
 
 
 def stop_run(run: Run, *, hard: bool = False) -> str:
