@@ -8,7 +8,7 @@ Values = NDArray[np.float64]
 _ROUNDS = 3
 
 
-def fit_lamp(x: Values, y: Values, seen: Values) -> tuple[Values, NDArray[np.bool_]]:
+def fit_lamp(x: Values, y: Values, seen: Values) -> Values:
     """Return the surface that bare places lie on, by least squares.
 
     Those that lie more than three times the median from it are left off.
@@ -24,8 +24,6 @@ def fit_lamp(x: Values, y: Values, seen: Values) -> tuple[Values, NDArray[np.boo
     -------
     weights : ndarray, shape (6,)
         For `lamp_at`.
-    kept : ndarray of bool, shape (n,)
-        Which were not left off.
     """
     keep = np.ones(len(seen), bool)
     terms = lamp_terms(x, y)
@@ -35,7 +33,7 @@ def fit_lamp(x: Values, y: Values, seen: Values) -> tuple[Values, NDArray[np.boo
         weights = np.asarray(found)
         off = np.abs(terms @ weights - seen)
         keep = off <= max(3 * float(np.median(off)), 1e-6)
-    return weights, keep
+    return weights
 
 
 def lamp_at(weights: Values, x: Values, y: Values) -> Values:

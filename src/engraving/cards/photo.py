@@ -198,9 +198,7 @@ def bare_light(
         float(np.median(flat.box(x - side / 2, y - side / 2, side, side)))
         for x, y, side in spots
     ])  # fmt: skip
-    weights, _ = fit_lamp(
-        spots[:, 0] / layout.width_mm, spots[:, 1] / layout.height_mm, seen
-    )
+    weights = fit_lamp(spots[:, 0] / layout.width_mm, spots[:, 1] / layout.height_mm, seen)
     fitted = lamp_over(weights, *light.shape)
     least = _FAINT * max(float(seen.max()), 1e-3)
     return np.maximum(fitted, least).astype(np.float32)

@@ -161,7 +161,7 @@ def _found(
 
 
 def _whole(expected: Expected, found: Found) -> bool:
-    """Whether a map is one that a camera makes: no fold, and no side six times another."""
+    """Whether a map is one that a camera makes: no fold, no side three times another."""
     cols, rows = expected.frame.pixels
     ends = np.array([[0, 0], [cols, 0], [cols, rows], [0, rows]], np.float64)
     seen = mapped(found.matrix, ends)
@@ -253,7 +253,7 @@ def _even(expected: Expected, light: Values) -> tuple[Values, Values]:
         )
     along, up = (x + 0.5) / cols, 1 - (y + 0.5) / rows
     seen = light[bare]
-    fitted, _ = fit_lamp(along, up, seen)
+    fitted = fit_lamp(along, up, seen)
     off = seen / np.maximum(lamp_at(fitted, along, up), 1e-4) - 1
     lamp = lamp_over(fitted, rows, cols)
     inside = lamp[expected.on_blank]
