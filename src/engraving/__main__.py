@@ -1,4 +1,4 @@
-"""The command line: dots, proof, gcode, estimate, outlines, check, job.
+"""The command line: dots, proof, gcode, relief, carve, inside, drag, estimate, check, job.
 
 Errors go to stderr as one sentence and end with status 2.
 """
@@ -8,9 +8,8 @@ import hashlib
 import json
 import math
 import sys
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any
 
 import click
 from PIL import Image
@@ -19,6 +18,17 @@ from pydantic import ValidationError
 from engraving.artwork import Artwork, InMemorySource, Source, read_artwork
 from engraving.artwork.source import no_font
 from engraving.check import Facts, check_job, listing, stopped_by
+from engraving.commands.marking import COMMANDS
+from engraving.commands.options import (
+    DPI,
+    FILE,
+    LENGTH,
+    SPEED,
+    choice,
+    existing,
+    options,
+    size_of,
+)
 from engraving.dots import METHODS, method_named
 from engraving.drawing import (
     JOIN_MM,
@@ -41,7 +51,6 @@ from engraving.jobspec import (
     Polarity,
     ReproductionPart,
     Scan,
-    SizePart,
     SubstratePart,
     TonePart,
     explain,
@@ -49,49 +58,12 @@ from engraving.jobspec import (
 from engraving.jobspec.job_file import JobFile, pocket_pictures, read_job_file
 from engraving.motion import JUNCTION_MM, Estimate, estimate
 from engraving.pipeline import Pipeline, StageCache
-from engraving.units import dpi_to_pitch, parse_dpi, parse_length, parse_speed
-
-F = TypeVar("F", bound=Callable[..., Any])
+from engraving.units import dpi_to_pitch
 
 _CACHE_BYTES = 1 << 30
 
 
-class Quantity(click.ParamType[float]):
-    """An option read by one of the `units` parsers."""
-
-    def __init__(self, name: str, parse: Callable[..., float]) -> None:
-        self.name = name
-        self._parse = parse
-
-    def convert(
-        self, value: Any, param: click.Parameter | None, _ctx: click.Context | None
-    ) -> float:
-        """Return the number in core units; see `engraving.units`."""
-        if isinstance(value, float):
-            return value
-        name = param.opts[0] if param else self.name
-        try:
-            return self._parse(str(value))
-        except InputError as error:
-            raise InputError(f"{name}: {error.message}", field=name) from None
-
-
-LENGTH = Quantity("length", parse_length)
-SPEED = Quantity("speed", parse_speed)
-DPI = Quantity("dpi", parse_dpi)
-FILE = click.Path(path_type=Path)
-
-
-def _options(*options: Callable[[F], F]) -> Callable[[F], F]:
-    def apply(command: F) -> F:
-        for option in reversed(options):
-            command = option(command)
-        return command
-
-    return apply
-
-
-_grid_options = _options(
+_grid_options = options(
     click.argument("artwork", type=FILE),
     click.argument("out", type=FILE),
     click.option("--width", type=LENGTH, help="Engraved width; 80mm with no height."),
@@ -122,18 +94,18 @@ def cli() -> None:
 
 @cli.command()
 @_grid_options
-def dots(artwork: Path, out: Path, **options: Any) -> None:
+def dots(artwork: Path, out: Path, **given: Any) -> None:
     """Write the dots as a 1-bit PNG; black = burn."""
-    spec, pipeline = _prepare(artwork, options)
+    spec, pipeline = _prepare(artwork, given)
     pipeline.burned(spec).write_png(out, spec.size.cell_mm)
 
 
 @cli.command()
 @_grid_options
 @click.option("--spot", type=LENGTH, default="0.1mm", show_default=True)
-def proof(artwork: Path, out: Path, spot: float, **options: Any) -> None:
+def proof(artwork: Path, out: Path, spot: float, **given: Any) -> None:
     """Write the predicted look as a PNG, one pixel per dot."""
-    spec, pipeline = _prepare(artwork, options, machine={"spot_mm": spot})
+    spec, pipeline = _prepare(artwork, given, machine={"spot_mm": spot})
     out.write_bytes(pipeline.proof_png(spec))
 
 
@@ -149,22 +121,22 @@ def proof(artwork: Path, out: Path, spot: float, **options: Any) -> None:
 @click.option("--one-way", is_flag=True, help="Burn all rows in the same direction.")
 @click.option("--s-max", type=int, default=1000, show_default=True)
 @click.option("--beam", default="M3", show_default=True, help="M3 or M4.")
-def gcode(artwork: Path, out: Path, **options: Any) -> None:
+def gcode(artwork: Path, out: Path, **given: Any) -> None:
     """Write the tool path as G-code."""
     machine = {
-        "acceleration_mm_s2": options.pop("accel"),
-        "rapid_mm_s": options.pop("rapid"),
-        "s_max": options.pop("s_max"),
-        "beam": _choice("--beam", options.pop("beam"), ("M3", "M4")),
+        "acceleration_mm_s2": given.pop("accel"),
+        "rapid_mm_s": given.pop("rapid"),
+        "s_max": given.pop("s_max"),
+        "beam": choice("--beam", given.pop("beam"), ("M3", "M4")),
     }
     burn = {
-        "speed_mm_s": options.pop("speed"),
-        "power": options.pop("power"),
-        "passes": options.pop("passes"),
-        "both_ways": not options.pop("one_way"),
+        "speed_mm_s": given.pop("speed"),
+        "power": given.pop("power"),
+        "passes": given.pop("passes"),
+        "both_ways": not given.pop("one_way"),
     }
-    place = {"x_mm": options.pop("x"), "y_mm": options.pop("y")}
-    spec, pipeline = _prepare(artwork, options, machine=machine, burn=burn, place=place)
+    place = {"x_mm": given.pop("x"), "y_mm": given.pop("y")}
+    spec, pipeline = _prepare(artwork, given, machine=machine, burn=burn, place=place)
     with out.open("wb") as stream:
         pipeline.write_gcode(spec, stream)
 
@@ -204,7 +176,7 @@ def estimate_file(
     if junction < 0 or (diameter is not None and diameter <= 0):
         raise InputError("--junction must not be below 0, and --diameter above it.")
     surface = None if diameter is None else math.pi * diameter / 360
-    with _file(file).open("rb") as stream:
+    with existing(file).open("rb") as stream:
         moves = read_moves(stream, surface, arc_mm=junction)
         _print(_estimate_json(estimate(moves, (accel, accel), rapid, junction, ahead)))
 
@@ -220,7 +192,7 @@ def estimate_file(
 )
 def outlines(file: Path, join: float) -> None:
     """Print the lines of an SVG or DXF drawing as JSON, in the file's own order."""
-    data = _file(file).read_bytes()
+    data = existing(file).read_bytes()
     read = read_dxf_paths if file.suffix.lower() == ".dxf" else read_svg_paths
     drawn = read(data)
     paths, twice = merged(joined(drawn.paths, join)[0])
@@ -320,69 +292,50 @@ def _write_outputs(spec: JobSpec, pipeline: Pipeline, targets: dict[str, Path]) 
 
 
 def _prepare(
-    artwork: Path, options: dict[str, Any], **parts: dict[str, Any]
+    artwork: Path, given: dict[str, Any], **parts: dict[str, Any]
 ) -> tuple[JobSpec, Pipeline]:
     """Return the job the options describe, and its pipeline."""
-    method_named(options["method"])
-    picture = read_artwork(_file(artwork))
+    method_named(given["method"])
+    picture = read_artwork(existing(artwork))
     source = ArtworkPart(
         file=artwork.name, width_px=picture.width_px, height_px=picture.height_px
     )
     tone = {
         name: value
         for name in ("gamma", "brightness", "contrast")
-        if (value := options[name]) is not None
+        if (value := given[name]) is not None
     }
-    tones = _choice("--tones", options["tones"], ("plain", "linear", "spot"))
+    tones = choice("--tones", given["tones"], ("plain", "linear", "spot"))
     spec = JobSpec(
         name=artwork.stem[:200],
         artwork=source,
-        size=_size(options, source.ratio),
+        size=size_of(given, source.ratio, dpi_to_pitch(given["dpi"])),
         tone=TonePart(**tone),
-        dots=_dots(options),
+        dots=_dots(given),
         reproduction=ReproductionPart(mode=tones),
         substrate=SubstratePart(
-            polarity=Polarity(_choice("--polarity", options["polarity"], Polarity)),
+            polarity=Polarity(choice("--polarity", given["polarity"], Polarity)),
             ground="#ffffff",
             mark="#000000",
         )
-        if options["polarity"] != "lightens"
+        if given["polarity"] != "lightens"
         else SubstratePart(polarity=Polarity.LIGHTENS, ground="#000000", mark="#ffffff"),
         machine=MachinePart(**parts.get("machine", {})),
         burn=BurnPart(**parts.get("burn", {})),
         place=PlacePart(**parts.get("place", {"x_mm": 10.0, "y_mm": 20.0})),
     )
     pipeline = Pipeline(InMemorySource(picture), StageCache(_CACHE_BYTES))
-    if options["auto_tone"]:
+    if given["auto_tone"]:
         values = {**pipeline.auto_tone(spec).values, **tone}
         spec = spec.model_copy(update={"tone": TonePart(**values)})
     return spec, pipeline
 
 
-def _dots(options: dict[str, Any]) -> DotsPart:
-    asked = {"ruling_cm": options["ruling"], "angle_deg": options["angle"]}
-    given = {name: value for name, value in asked.items() if value is not None}
-    scan = Scan(_choice("--scan", options["scan"], Scan))
-    return DotsPart(method=options["method"], scan=scan, **given)
-
-
-def _size(options: dict[str, Any], ratio: float) -> SizePart:
-    width, height = options["width"], options["height"]
-    if width is None and height is None:
-        width = 80.0
-    for name, value in (("--width", width), ("--height", height)):
-        if value is not None and value <= 0:
-            raise InputError(f"{name} must be above 0 mm; it is {value:g} mm.")
-    width = width if width is not None else height * ratio
-    height = height if height is not None else width / ratio
-    return SizePart(width_mm=width, height_mm=height, pitch_mm=dpi_to_pitch(options["dpi"]))
-
-
-def _choice(option: str, value: str, choices: Any) -> str:
-    names = [str(choice) for choice in choices]
-    if value not in names:
-        raise InputError(f"{option} is “{value}”; choose one of {', '.join(names)}.")
-    return value
+def _dots(given: dict[str, Any]) -> DotsPart:
+    asked = {"ruling_cm": given["ruling"], "angle_deg": given["angle"]}
+    set_ = {name: value for name, value in asked.items() if value is not None}
+    scan = Scan(choice("--scan", given["scan"], Scan))
+    return DotsPart(method=given["method"], scan=scan, **set_)
 
 
 def _job_pipeline(job: JobFile, picture: bytes) -> tuple[JobSpec, Pipeline]:
@@ -417,12 +370,6 @@ def _job_pipeline(job: JobFile, picture: bytes) -> tuple[JobSpec, Pipeline]:
     return found, pipeline
 
 
-def _file(path: Path) -> Path:
-    if not path.is_file():
-        raise ArtworkError(f"There is no file “{path.name}”.")
-    return path
-
-
 def _estimate_json(result: Estimate) -> dict[str, Any]:
     return dataclasses.asdict(result)
 
@@ -436,6 +383,10 @@ def _check_json(findings: list[Any], fine: list[Any]) -> dict[str, Any]:
 
 def _print(data: dict[str, Any]) -> None:
     click.echo(json.dumps(data, indent=2))
+
+
+for _command in COMMANDS:
+    cli.add_command(_command)
 
 
 def main(arguments: list[str] | None = None) -> int:

@@ -1,7 +1,8 @@
 """Time along a tool path: trapezoidal speeds, planned ahead.
 
 Model: an acceleration along X and one along Y; along a slant the one on the
-ellipse between them. Rapid moves run at the rapid speed. Rest-to-rest over x
+ellipse between them. Z has its own; of a move that goes down or up besides, the slower
+one rules, of speeds too. Rapid moves run at the rapid speed. Rest-to-rest over x
 takes x/v + v/a, or 2√(x/a) where the speed is not reached (uniformly accelerated
 motion).
 
@@ -15,6 +16,7 @@ So while one is run with n more behind it, its end is at most as fast as lets th
 stop along those: v² ≤ Σ 2·a·x over them. Many short moves hold a head back.
 """
 
+import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
@@ -27,10 +29,13 @@ from engraving.place import job_zero
 from engraving.toolpath import Moves
 
 _SUMS = 8
+_FLAT = np.zeros(0)
 _STRAIGHT = 0.9986
 """Cosine of 3°: so far a line may bend, and be rounded, without being a corner."""
 JUNCTION_MM = 0.01
 """A usual junction deviation of open controllers (common practice)."""
+Z_AXIS = (10.0, 200.0)
+"""Speed in mm/s and acceleration in mm/s² of a usual Z (common practice)."""
 
 
 @dataclass(frozen=True)
@@ -92,6 +97,8 @@ class Clock:
         Junction deviation; 0 for a stop at every corner.
     look_ahead : int
         Moves that are planned together, the one under way among them; 0 for all.
+    z_axis : tuple of float
+        Highest speed of Z, and its acceleration.
     """
 
     def __init__(
@@ -101,7 +108,10 @@ class Clock:
         start_mm: tuple[float, float] = (0.0, 0.0),
         junction_mm: float = JUNCTION_MM,
         look_ahead: int = 0,
+        z_axis: tuple[float, float] = Z_AXIS,
     ) -> None:
+        self._z_axis = z_axis
+        self._height = 0.0
         self._junction = junction_mm
         self._ahead = look_ahead
         self._accelerations = accelerations_mm_s2
@@ -124,17 +134,31 @@ class Clock:
         speed = np.where(moves.feed == 0, self._rapid, moves.feed / 60.0)
         rapid = moves.feed == 0
         along = _along(x, y, self._accelerations)
-        corner = (*self._accelerations, self._junction)
+        z, raised_s = _FLAT, 0.0
+        if moves.z is None:
+            raised_s = self._raised(moves.z_mm)
+        else:
+            z = np.concatenate(([self._height], moves.z * moves.unit_mm))
+            _rule_z(x, y, z, self._z_axis, speed, along)
+            self._height = float(z[-1])
+        corner = (*self._accelerations, self._z_axis[1], self._junction)
+        path = (x, y, z)
         _time_moves(
-            x, y, speed, rapid, moves.power, along, corner, self._ahead, self._sums, each
+            path, speed, rapid, moves.power, along, corner, self._ahead, self._sums, each
         )
         if self._ahead:
             free, unused = np.zeros_like(each), np.zeros(_SUMS)
-            _time_moves(x, y, speed, rapid, moves.power, along, corner, 0, unused, free)
+            _time_moves(path, speed, rapid, moves.power, along, corner, 0, unused, free)
             self._held_back += float(each.sum() - free.sum())
+        # The focus is moved before the first of them.
+        each[0] += raised_s
+        self._sums[2] += raised_s
         self._at = (float(x[-1]), float(y[-1]))
         self._note_bounds(x, y, moves.power)
-        if moves.rows < 0:
+        if moves.z is not None:
+            down = moves.power > 0
+            self._sums[6] += np.count_nonzero(down[1:] & ~down[:-1]) + bool(down[0])
+        elif moves.rows < 0:
             self._count_rows(x, y, moves.power > 0)
         else:
             self._sums[6] += moves.rows
@@ -143,13 +167,23 @@ class Clock:
         )
         return each
 
+    def _raised(self, height_mm: float) -> float:
+        """Return the seconds it takes to move the focus to a height, from rest to rest."""
+        far, (speed, acceleration) = abs(height_mm - self._height), self._z_axis
+        self._height = height_mm
+        peak = min(speed, math.sqrt(acceleration * far))
+        return far / peak + peak / acceleration if far else 0.0
+
     def _note_bounds(
         self,
         x: NDArray[np.float64],
         y: NDArray[np.float64],
         power: NDArray[np.int32],
     ) -> None:
-        _widen(self._bounds, x[1:], y[1:])
+        # Up and down alone it goes nowhere: not to where it happens to stand at first.
+        goes = np.flatnonzero((np.diff(x) != 0) | (np.diff(y) != 0) | (power > 0))
+        if goes.size:
+            _widen(self._bounds, x[goes + 1], y[goes + 1])
         on = np.flatnonzero(power > 0)
         if on.size:
             _widen(self._burned, x[on], y[on])
@@ -199,6 +233,7 @@ def clock_of(spec: JobSpec) -> Clock:
         job_zero(spec),
         machine.junction_mm,
         machine.look_ahead,
+        (machine.max_speed_z_mm_s, machine.acceleration_z_mm_s2),
     )
 
 
@@ -208,11 +243,13 @@ def estimate(
     rapid_mm_s: float,
     junction_mm: float = JUNCTION_MM,
     look_ahead: int = 0,
+    z_axis: tuple[float, float] = Z_AXIS,
 ) -> Estimate:
     """Return the estimate of a whole tool path that starts at the origin."""
     clock = Clock(
-        accelerations_mm_s2, rapid_mm_s, junction_mm=junction_mm, look_ahead=look_ahead
-    )
+        accelerations_mm_s2, rapid_mm_s, junction_mm=junction_mm, look_ahead=look_ahead,
+        z_axis=z_axis,
+    )  # fmt: skip
     for moves in bands:
         clock.add(moves)
     return clock.estimate()
@@ -232,6 +269,29 @@ def _along(
     return np.where(still, along, long / np.where(still, 1, slow))
 
 
+def _rule_z(
+    x: NDArray[np.float64],
+    y: NDArray[np.float64],
+    z: NDArray[np.float64],
+    z_axis: tuple[float, float],
+    speed: NDArray[np.floating],
+    along: NDArray[np.float64],
+) -> None:
+    """Lower speeds and accelerations, in place, to what Z can do of each move.
+
+    A rapid move's speed is the one over the bed; a feed is the tool's own, along the
+    slant (NISTIR 6556, 2.1.2.5).
+    """
+    over, deep = np.hypot(np.diff(x), np.diff(y)), np.abs(np.diff(z))
+    long = np.hypot(over, deep)
+    slanted = deep > 0
+    upright, flat = long[slanted] / deep[slanted], over[slanted] / long[slanted]
+    most = np.minimum(speed[slanted], z_axis[0] * upright)
+    speed[slanted] = most
+    able = along[slanted] / np.maximum(flat, 1e-9)
+    along[slanted] = np.minimum(able, z_axis[1] * upright)
+
+
 def _widen(
     bounds: NDArray[np.float64], x: NDArray[np.float64], y: NDArray[np.float64]
 ) -> None:
@@ -247,26 +307,44 @@ def _corners(bounds: NDArray[np.float64]) -> tuple[float, float, float, float]:
 
 
 @njit(cache=True, nogil=True)
-def _corner(ux, uy, vx, vy, corner):  # type: ignore[no-untyped-def]
-    """Return the square of the speed between two directions."""
-    ax, ay, deviation = corner
-    first, second = np.sqrt(ux * ux + uy * uy), np.sqrt(vx * vx + vy * vy)
+def _long(path, i):  # type: ignore[no-untyped-def]
+    """Return how long move i is."""
+    x, y, z = path
+    dx, dy = x[i + 1] - x[i], y[i + 1] - y[i]
+    if z.size == 0:
+        return np.sqrt(dx * dx + dy * dy)
+    dz = z[i + 1] - z[i]
+    return np.sqrt(dx * dx + dy * dy + dz * dz)
+
+
+@njit(cache=True, nogil=True)
+def _corner(path, i, corner):  # type: ignore[no-untyped-def]
+    """Return the square of the speed between move i - 1 and move i."""
+    x, y, z = path
+    ax, ay, az, deviation = corner
+    first, second = _long(path, i - 1), _long(path, i)
     if first == 0 or second == 0:
         return 0.0
-    cosine = (ux * vx + uy * vy) / (first * second)
+    ux, uy = (x[i] - x[i - 1]) / first, (y[i] - y[i - 1]) / first
+    vx, vy = (x[i + 1] - x[i]) / second, (y[i + 1] - y[i]) / second
+    uz, vz = 0.0, 0.0
+    if z.size > 0:
+        uz, vz = (z[i] - z[i - 1]) / first, (z[i + 1] - z[i]) / second
+    cosine = ux * vx + uy * vy + uz * vz
     if deviation <= 0:
         return np.inf if cosine >= _STRAIGHT else 0.0
     half = np.sqrt(max(0.5 * (1 + cosine), 0.0))
     if half >= 1 - 1e-12:
         return np.inf
     # The turn speeds the head up towards the corner's inside.
-    dx, dy = vx / second - ux / first, vy / second - uy / first
-    able = np.sqrt(dx * dx + dy * dy) / np.sqrt((dx / ax) ** 2 + (dy / ay) ** 2)
+    dx, dy, dz = vx - ux, vy - uy, vz - uz
+    slow = (dx / ax) ** 2 + (dy / ay) ** 2 + (dz / az) ** 2
+    able = np.sqrt(dx * dx + dy * dy + dz * dz) / np.sqrt(slow)
     return able * deviation * half / (1 - half)
 
 
 @njit(cache=True, nogil=True)
-def _hold_in_sight(x, y, along, ahead, junction):  # type: ignore[no-untyped-def]
+def _hold_in_sight(path, along, ahead, junction):  # type: ignore[no-untyped-def]
     """Lower junction speeds (squared) to let the head stop within the moves planned."""
     n = along.size
     seen, first, last = 0.0, 0, 0
@@ -274,33 +352,29 @@ def _hold_in_sight(x, y, along, ahead, junction):  # type: ignore[no-untyped-def
         # `seen` sums 2·a·x over moves first to last, the ones behind move i.
         first = i + 1
         while last < min(n, i + ahead):
-            long = np.sqrt((x[last + 1] - x[last]) ** 2 + (y[last + 1] - y[last]) ** 2)
-            seen += 2 * along[last] * long if last >= first else 0.0
+            seen += 2 * along[last] * _long(path, last) if last >= first else 0.0
             last += 1
         junction[first] = min(junction[first], seen)
         if first < n:
-            long = np.sqrt((x[first + 1] - x[first]) ** 2 + (y[first + 1] - y[first]) ** 2)
-            seen = max(seen - 2 * along[first] * long, 0.0)
+            seen = max(seen - 2 * along[first] * _long(path, first), 0.0)
 
 
 @njit(cache=True, nogil=True)
-def _time_moves(x, y, speed, rapid, power, along, corner, ahead, sums, each):  # type: ignore[no-untyped-def]
+def _time_moves(path, speed, rapid, power, along, corner, ahead, sums, each):  # type: ignore[no-untyped-def]
     """Plan junction speeds (squared) backward, then add up forward."""
     n = speed.size
     junction = np.zeros(n + 1)
     for i in range(1, n):
-        ux, uy = x[i] - x[i - 1], y[i] - y[i - 1]
-        vx, vy = x[i + 1] - x[i], y[i + 1] - y[i]
         slower = min(speed[i - 1], speed[i])
-        junction[i] = min(slower * slower, _corner(ux, uy, vx, vy, corner))
+        junction[i] = min(slower * slower, _corner(path, i, corner))
     for i in range(n - 1, -1, -1):
-        length = np.sqrt((x[i + 1] - x[i]) ** 2 + (y[i + 1] - y[i]) ** 2)
+        length = _long(path, i)
         junction[i] = min(junction[i], junction[i + 1] + 2 * along[i] * length)
     if ahead > 0:
-        _hold_in_sight(x, y, along, ahead, junction)
+        _hold_in_sight(path, along, ahead, junction)
     for i in range(n):
         a = along[i]
-        length = np.sqrt((x[i + 1] - x[i]) ** 2 + (y[i + 1] - y[i]) ** 2)
+        length = _long(path, i)
         junction[i + 1] = min(junction[i + 1], junction[i] + 2 * a * length)
         top = speed[i] * speed[i]
         peak = min(top, 0.5 * (junction[i] + junction[i + 1]) + a * length)

@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.artwork.depth import DepthPicture, depth_of, read_depth
 from engraving.artwork.reading import Artwork, open_picture, read_artwork
 from engraving.errors import ArtworkError
 from engraving.jobspec import ArtworkPart
@@ -53,6 +54,13 @@ class Source:
         """Return RGBA codes no longer than `LIKENESS_PX`, upright and uncut."""
         return open_picture(self._picture(part), part.page).proxy(LIKENESS_PX)
 
+    def depth(self, part: ArtworkPart) -> DepthPicture:
+        """Return the page a job uses as depth."""
+        found = self._picture(part)
+        return read_depth(
+            found.read_bytes() if isinstance(found, Path) else found, part.page
+        )
+
     def face(self, name: str) -> Face:
         """Return a font, shipped or uploaded."""
         data = FONTS[name].read() if name in FONTS else self._font(name)
@@ -62,9 +70,19 @@ class Source:
 class InMemorySource(Source):
     """A source that holds one picture."""
 
-    def __init__(self, artwork: Artwork, font: Callable[[str], bytes] = no_font) -> None:
+    def __init__(
+        self,
+        artwork: Artwork,
+        font: Callable[[str], bytes] = no_font,
+        depth: DepthPicture | None = None,
+    ) -> None:
         super().__init__(lambda _: b"", font)
         self._artwork = artwork
+        self._depth = depth
+
+    def depth(self, part: ArtworkPart) -> DepthPicture:  # noqa: ARG002
+        """Return the picture as depth."""
+        return self._depth or depth_of(self._artwork)
 
     def artwork(self, part: ArtworkPart, *, colour: bool) -> Artwork:  # noqa: ARG002
         """Return the picture."""

@@ -14,9 +14,13 @@ FAULTS = {
     5: "an arc without centre or radius, or whose ends do not lie on it",
 }
 _ARC_OFF_MM = 0.05
-A, TURN, RADIUS, COLUMNS = 2, 5, 6, 8
-"""Columns of a move: x, y, a, centre x and y, turn in rad, radius, first angle."""
-STATE = ("x", "y", "s", "f", "motion", "scale", "relative", "on", "a", "absolute")
+A, TURN, RADIUS, Z, COLUMNS = 2, 5, 6, 8, 9
+"""Columns of a move: x, y, a, centre x and y, turn in rad, radius, first angle, z."""
+STATE = (
+    "x", "y", "s", "f", "motion", "scale", "relative", "on", "a", "absolute", "z", "deep",
+    "armed",
+)  # fmt: skip
+"""What lines leave behind; `deep`: Z was named; `armed`: beam or spindle was, ever."""
 
 
 @njit(cache=True, nogil=True)
@@ -102,12 +106,13 @@ def _arc(x, y, new_x, new_y, way, told, out):  # type: ignore[no-untyped-def]
 def parse(data, state, ends, powers, feeds):  # type: ignore[no-untyped-def]  # noqa: PLR0911
     """Interpret lines into moves; returns their count, a fault and its line.
 
-    `state` goes on from piece to piece of a file; see `STATE`.
+    `state` goes on from piece to piece of a file; see `STATE`. In a file that never
+    switches a beam or a spindle on, the tool marks where it is fed below the surface.
     """
-    x, y, s, f, motion, scale, relative, on, a, absolute = state
+    x, y, s, f, motion, scale, relative, on, a, absolute, z, deep, armed = state
     n, at, line = 0, 0, 1
     while at < data.size:
-        new_x, new_y, new_a, moved = x, y, a, False
+        new_x, new_y, new_z, new_a, moved = x, y, z, a, False
         i, j, r, by_radius, centred = 0.0, 0.0, 0.0, False, False
         at = _skip(data, at)
         while at < data.size and data[at] != 10:
@@ -137,13 +142,15 @@ def parse(data, state, ends, powers, feeds):  # type: ignore[no-untyped-def]  # 
                     return n, 2, line
             elif letter == 77:
                 if value == 3 or value == 4:
-                    on = 1.0
+                    on, armed = 1.0, 1.0
                 elif value == 5 or value == 2 or value == 30:
                     on = 0.0
             elif letter == 88:
                 new_x, moved = step + (x if relative else 0.0), True
             elif letter == 89:
                 new_y, moved = step + (y if relative else 0.0), True
+            elif letter == 90:
+                new_z, moved, deep = step + (z if relative else 0.0), True, 1.0
             elif letter == 65:  # degrees, whatever the unit of length
                 new_a, moved = value + (a if relative else 0.0), True
             elif letter == 73:
@@ -168,15 +175,18 @@ def parse(data, state, ends, powers, feeds):  # type: ignore[no-untyped-def]  # 
                     return n, 5, line
             # A alone is fed in degrees, whatever the unit of length.
             alone = new_a != a and new_x == x and new_y == y
-            x, y, a = new_x, new_y, new_a
-            ends[n, 0], ends[n, 1], ends[n, 2] = x, y, a
+            x, y, z, a = new_x, new_y, new_z, new_a
+            ends[n, 0], ends[n, 1], ends[n, 2], ends[n, 8] = x, y, a, z
             lit = on > 0 and motion >= 1 and s > 0
             powers[n] = np.int32(s + 0.5) if lit else 0
             if lit and powers[n] == 0:
+                powers[n] = 1
+            if armed == 0 and motion >= 1 and z < 0:
                 powers[n] = 1
             feeds[n] = 0.0 if motion < 1 else f / scale if alone else f
             n += 1
         at += 1
         line += 1
-    state[:] = np.array([x, y, s, f, motion, scale, relative, on, a, absolute])
+    modal = [x, y, s, f, motion, scale, relative, on, a, absolute, z, deep, armed]
+    state[:] = np.array(modal)
     return n, 0, line

@@ -1,10 +1,10 @@
 """Read G-code back into moves: enough of RS-274 for engraving files.
 
 Understood (Kramer, Proctor & Messina 2000, NISTIR 6556): G0 G1 G2 G3 G17 G20 G21
-G90 G91 G90.1 G91.1 G94, M2 M3 M4 M5 M30, X Y A S F N I J R, comments in
-parentheses and after a semicolon. Z and unknown M words are passed over. Arcs lie
-in the XY plane, by centre or by radius, and become short lines. A turns a piece
-under the beam: its degrees are moves along the surface.
+G90 G91 G90.1 G91.1 G94, M2 M3 M4 M5 M30, X Y Z A S F N I J R, comments in
+parentheses and after a semicolon. Unknown M words are passed over. Arcs lie in the XY
+plane, by centre or by radius, and become short lines; Z rises evenly along them. A turns
+a piece under the beam: its degrees are moves along the surface.
 """
 
 import base64
@@ -12,13 +12,14 @@ import binascii
 import math
 import zlib
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
 
 from engraving.errors import JobError
-from engraving.gcode.parse import COLUMNS, FAULTS, RADIUS, STATE, TURN, A, parse
+from engraving.gcode.parse import COLUMNS, FAULTS, RADIUS, STATE, TURN, A, Z, parse
 from engraving.gcode.writer import JOB_MARK
 from engraving.jobspec import JobSpec
 from engraving.place import written_per_mm
@@ -65,10 +66,11 @@ def read_moves(
         done, kept = _rested(kept)
         if len(done):
             yield done
-        begun = state[[STATE.index(name) for name in ("x", "y", "a")]]
+        begun = state[[STATE.index(name) for name in ("x", "y", "a", "z")]]
         found, lines = _read_piece(text, state, line)
         line += lines
-        kept = _joined(kept, _flat(found, begun, surface_mm, arc_mm))
+        deep = state[STATE.index("deep")] > 0
+        kept = _joined(kept, _flat(found, begun, surface_mm, arc_mm), deep=deep)
     if len(kept):
         yield kept
 
@@ -126,18 +128,21 @@ def _flat(
     share = (np.arange(len(of)) - np.repeat(np.cumsum(count) - count, count) + 1) / count[
         of
     ]
-    x, y, a, cx, cy, turn, radius, begun = ends[of].T
+    x, y, a, cx, cy, turn, radius, begun, z = ends[of].T
     arc = (turn != 0) & (share < 1)
     angle = begun + turn * share
     x = np.where(arc, cx + radius * np.cos(angle), x)
     y = np.where(arc, cy + radius * np.sin(angle), y) + a * surface_mm
     feed = feed[of]
+    if (turn != 0).any():
+        below = np.concatenate([begun_at[3:], ends[:-1, Z]])[of]
+        z = below + share * (z - below)
     if surface_mm != 1:
         # Where A moves alone, its feed is in degrees.
-        before = np.vstack([begun_at, ends[:-1, : A + 1]])
+        before = np.vstack([begun_at[:3], ends[:-1, : A + 1]])
         alone = (ends[:, A] != before[:, A]) & (ends[:, :A] == before[:, :A]).all(axis=1)
         feed = np.where(alone[of], feed * np.float32(surface_mm), feed)
-    return Moves(_units(x), _units(y), power[of], feed, _UNIT_MM)
+    return Moves(_units(x), _units(y), power[of], feed, _UNIT_MM, z=_units(z))
 
 
 def _units(values_mm: NDArray[np.float64]) -> NDArray[np.int32]:
@@ -157,15 +162,21 @@ def _steps(ends: NDArray[np.float64], off_mm: float) -> NDArray[np.int64]:
     return np.asarray(np.maximum(steps, 1), np.int64)
 
 
-def _joined(first: Moves, second: Moves) -> Moves:
+def _joined(first: Moves, second: Moves, *, deep: bool) -> Moves:
+    """Return moves together; heights only where the file has named any."""
     if not len(first):
-        return second
+        return second if deep else replace(second, z=None)
+    heights = None
+    if deep and second.z is not None:
+        before = np.zeros_like(first.x) if first.z is None else first.z
+        heights = np.concatenate([before, second.z])
     return Moves(
         np.concatenate([first.x, second.x]),
         np.concatenate([first.y, second.y]),
         np.concatenate([first.power, second.power]),
         np.concatenate([first.feed, second.feed]),
         _UNIT_MM,
+        z=heights,
     )
 
 
@@ -187,8 +198,9 @@ def _rested(moves: Moves) -> tuple[Moves, Moves]:
 
 def _part(moves: Moves, part: slice) -> Moves:
     return Moves(
-        moves.x[part], moves.y[part], moves.power[part], moves.feed[part], _UNIT_MM
-    )
+        moves.x[part], moves.y[part], moves.power[part], moves.feed[part], _UNIT_MM,
+        z=None if moves.z is None else moves.z[part],
+    )  # fmt: skip
 
 
 def read_job(text: bytes) -> JobSpec | None:

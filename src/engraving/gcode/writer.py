@@ -5,7 +5,8 @@ positions (G90), G0 rapid, G1 at feed F in mm/min, beam on M3 or M4, power S,
 off M5, end M2. No exponents, at most 80 characters a line. "M4: power follows
 speed" is a convention of open controllers with no standard behind it.
 
-S is 0 in the line of every G0, so no controller travels with the beam on.
+S is 0 in the line of every G0, so no controller travels with the beam on. Tools that
+touch have lines of their own (`tool_lines`).
 """
 
 import base64
@@ -17,6 +18,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.gcode.numbers import put_number
+from engraving.gcode.tool_lines import lifted, most_around, taken_up, tool_lines
 from engraving.jobspec import JobSpec, SizePart
 from engraving.place import as_written, job_zero, written_per_mm
 from engraving.toolpath import Moves
@@ -25,6 +28,7 @@ from engraving.units import MM_PER_INCH
 JOB_MARK = "job "
 _COMMENT_WIDTH = 72
 _LONGEST_LINE = 64
+_NOWHERE = 1 << 40
 Put = Callable[[bytes], Any]
 
 
@@ -66,7 +70,7 @@ def around(spec: JobSpec) -> int:
 
     put = _ended(spec, count)
     put((_header(spec) + _footer(spec, raised=True)).encode("ascii"))
-    return size
+    return size + (most_around(spec) if spec.machine.touches else 0)
 
 
 def _ended(spec: JobSpec, write: Put) -> Put:
@@ -88,6 +92,9 @@ def write_moves(spec: JobSpec, bands: Iterable[Moves], write: Put) -> Iterator[M
     write : callable
         Takes ASCII text.
     """
+    if spec.machine.touches:
+        yield from _write_tool(spec, bands, _ended(spec, write))
+        return
     put = _ended(spec, write)
     decimals = as_written(spec).machine.decimals
     state = np.array([-1, -1, -1, -1, -1], np.int64)
@@ -116,6 +123,19 @@ def write_moves(spec: JobSpec, bands: Iterable[Moves], write: Put) -> Iterator[M
             state,
         )
         put(text[:size].tobytes())
+        yield moves
+
+
+def _write_tool(spec: JobSpec, bands: Iterable[Moves], put: Put) -> Iterator[Moves]:
+    """Write the moves of a tool that touches, passing its bands on as they go."""
+    decimals = as_written(spec).machine.decimals
+    state = np.full(5, _NOWHERE, np.int64)
+    tool: str | None = None
+    for moves in bands:
+        put(taken_up(spec, moves, tool).encode("ascii"))
+        tool = moves.tool
+        x, y = _from_zero(moves, *job_zero(spec))
+        put(tool_lines(moves, x, y, decimals, state))
         yield moves
 
 
@@ -183,7 +203,8 @@ def _header(spec: JobSpec, remarks: Sequence[str] = ()) -> str:
     if spec.place.zero == "head":
         start += f"G92X0{_second_letter(spec)}0\n"
     words = "".join(f"; {line[:_COMMENT_WIDTH]}\n" for line in lines)
-    return f"{words}{start}{own}{air}{machine.beam} S0\n"
+    ready = lifted(spec) if machine.touches else f"{machine.beam} S0\n"
+    return f"{words}{start}{own}{air}{ready}"
 
 
 def _footer(spec: JobSpec, *, raised: bool) -> str:
@@ -191,6 +212,9 @@ def _footer(spec: JobSpec, *, raised: bool) -> str:
     down = "G0Z0\n" if raised else ""
     air = f"{machine.air_off}\n" if spec.blows_air and machine.air_off else ""
     own = "".join(f"{line}\n" for line in machine.footer.splitlines())
+    if machine.touches:
+        stop = "M5\n" if machine.kind == "vtool" else ""
+        return f"{lifted(spec)}{stop}{home}{air}{own}M2\n"
     return f"S0\nM5\n{down}{home}{air}{own}M2\n"
 
 
@@ -223,35 +247,6 @@ def _packed_job(spec: JobSpec) -> list[str]:
 
 
 @njit(cache=True, nogil=True)
-def _put_number(text, at, value, decimals):  # type: ignore[no-untyped-def]
-    """Write value·10^-decimals without trailing zeros; returns the next place."""
-    if value < 0:
-        text[at] = 45
-        at += 1
-        value = -value
-    unit = 1
-    for _ in range(decimals):
-        unit *= 10
-    whole, part = value // unit, value % unit
-    power = 1
-    while power * 10 <= whole:
-        power *= 10
-    while power > 0:
-        text[at] = 48 + (whole // power) % 10
-        at += 1
-        power //= 10
-    if part:
-        text[at] = 46
-        at += 1
-        while part:
-            unit //= 10
-            text[at] = 48 + part // unit
-            at += 1
-            part %= unit
-    return at
-
-
-@njit(cache=True, nogil=True)
 def _format(x, y, power, feed, ways, text, state):  # type: ignore[no-untyped-def]
     """Write moves as lines; `state` holds the modal G, X, Y, S and F (in 1/1000).
 
@@ -273,21 +268,21 @@ def _format(x, y, power, feed, ways, text, state):  # type: ignore[no-untyped-de
             state[0] = word
         if fresh or x[i] != state[1] or y[i] == state[2]:
             text[at] = 88  # X
-            at = _put_number(text, at + 1, np.int64(x[i]), decimals)
+            at = put_number(text, at + 1, np.int64(x[i]), decimals)
             state[1] = x[i]
         if (fresh and rapid) or y[i] != state[2]:
             text[at] = letter
-            at = _put_number(text, at + 1, np.int64(y[i]), decimals)
+            at = put_number(text, at + 1, np.int64(y[i]), decimals)
             state[2] = y[i]
         if rapid or power[i] != state[3]:
             text[at] = 83  # S
-            at = _put_number(text, at + 1, np.int64(power[i]), 0)
+            at = put_number(text, at + 1, np.int64(power[i]), 0)
             state[3] = power[i]
         if not rapid:
             thousandths = np.int64(feed[i] * 1000.0 + 0.5)
             if thousandths != state[4]:
                 text[at] = 70  # F
-                at = _put_number(text, at + 1, thousandths, 3)
+                at = put_number(text, at + 1, thousandths, 3)
                 state[4] = thousandths
         text[at] = 10
         at += 1

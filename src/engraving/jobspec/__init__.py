@@ -52,6 +52,16 @@ from engraving.jobspec.job import (
     sentence,
 )
 from engraving.jobspec.machine import WITHOUT_BEAM, LensPart, MachinePart
+from engraving.jobspec.marking import (
+    BOARD_LEFT_MM,
+    CarvingPart,
+    DragPart,
+    LevelPart,
+    MarkingPart,
+    ReliefPart,
+    ToolPart,
+    WayName,
+)
 from engraving.jobspec.marks import MarkPart
 from engraving.jobspec.mount import MountPart, ZonePart
 from engraving.jobspec.operations import (
@@ -67,6 +77,7 @@ from engraving.jobspec.tone import GROUPS, MOST_POINTS, MOST_SHADES, TonePart
 from engraving.jobspec.values import values_of
 
 __all__ = [
+    "BOARD_LEFT_MM",
     "BURN_SETTINGS",
     "COARSEST_PITCH_MM",
     "FINEST_PITCH_MM",
@@ -93,10 +104,12 @@ __all__ = [
     "BurnPart",
     "CardKind",
     "CardPart",
+    "CarvingPart",
     "Compound",
     "Crop",
     "CutOut",
     "DotsPart",
+    "DragPart",
     "DrawingPart",
     "DroppedColour",
     "FixturePart",
@@ -107,9 +120,11 @@ __all__ = [
     "Lasso",
     "LensPart",
     "LetteringPart",
+    "LevelPart",
     "Look",
     "MachinePart",
     "MarkPart",
+    "MarkingPart",
     "MaskPart",
     "Mix",
     "MountPart",
@@ -121,6 +136,7 @@ __all__ = [
     "Point",
     "Polarity",
     "RecipePart",
+    "ReliefPart",
     "ReproductionPart",
     "RetouchPart",
     "Scan",
@@ -131,7 +147,9 @@ __all__ = [
     "SubstratePart",
     "TextLine",
     "TonePart",
+    "ToolPart",
     "TracePart",
+    "WayName",
     "ZonePart",
     "explain",
     "interpolate_specs",

@@ -2,7 +2,7 @@
 
 import math
 from enum import StrEnum
-from typing import Annotated, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -120,6 +120,9 @@ class ArtworkPart(Part):
     mix: Mix = Mix()
     dropped: tuple[DroppedColour, ...] = Field((), max_length=12)
     keep_dots: bool = Field(default=False, description="burn its pixels as dots")
+    holds: Literal["tones", "depth"] = Field(
+        "tones", description="depth: white is near, black is far"
+    )
 
     @property
     def flat_px(self) -> tuple[float, float]:

@@ -21,6 +21,7 @@ from engraving.jobspec.dots import DotsPart
 from engraving.jobspec.edits import BorderPart, LetteringPart, MaskPart, RetouchPart
 from engraving.jobspec.fixture import FixturePart
 from engraving.jobspec.machine import MachinePart
+from engraving.jobspec.marking import MarkingPart
 from engraving.jobspec.marks import MarkPart
 from engraving.jobspec.mount import MountPart
 from engraving.jobspec.operations import RASTER, OperationPart
@@ -65,6 +66,7 @@ class JobSpec(Part):
     retouch: RetouchPart = RetouchPart()
     lettering: LetteringPart = LetteringPart()
     border: BorderPart = BorderPart()
+    marking: MarkingPart = MarkingPart()
     dots: DotsPart = DotsPart()
     reproduction: ReproductionPart = ReproductionPart()
     machine: MachinePart = MachinePart()

@@ -44,7 +44,8 @@ class MachinePart(Part):
     """The machine a job is made for.
 
     Rows run along X unless a job says otherwise; ``max_speed_mm_s`` and
-    ``acceleration_mm_s2`` are X's, Y has its own where they are not 0.
+    ``acceleration_mm_s2`` are X's, Y has its own where they are not 0. Z's count
+    where a program moves it.
     ``row_shift`` lists by speed how far rows burned backward must be moved
     along the axis to lie over those burned forward.
     """
@@ -62,6 +63,8 @@ class MachinePart(Part):
     rapid_mm_s: Speed = 300.0
     acceleration_mm_s2: Acceleration = 3000.0
     acceleration_y_mm_s2: float = Field(0.0, ge=0, le=500000)
+    max_speed_z_mm_s: Speed = 10.0
+    acceleration_z_mm_s2: Acceleration = 200.0
     junction_mm: float = Field(
         0.01, ge=0, le=1, description="deviation at corners; 0: a stop at every one"
     )

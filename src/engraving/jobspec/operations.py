@@ -6,13 +6,14 @@ from pydantic import Field, model_validator
 
 from engraving.jobspec.base import Name, Offset, Part, Percent
 from engraving.jobspec.blank import Ring, Vertex
+from engraving.jobspec.marking import ToolPart
 
 Line = Annotated[tuple[Vertex, ...], Field(min_length=2, max_length=20_000)]
 
-WorkKind = Literal["raster", "hatch", "score", "cut"]
+WorkKind = Literal["raster", "hatch", "inside", "score", "cut"]
 MOST_DRAWN_POINTS = 120_000
 MOST_DRAWN = 10_000
-RANK = {"raster": 0, "hatch": 1, "score": 2, "cut": 3}
+RANK = {"raster": 0, "hatch": 1, "inside": 1, "score": 2, "cut": 3}
 """Engraving before cutting: what is cut loose may shift."""
 
 
@@ -96,7 +97,10 @@ class OperationPart(Part):
     ``offset_mm`` lies between the shape and the line, outward. A cut takes
     ``kerf_mm`` away, so its line is moved by half of it into the scrap.
     Bridges hold the piece where the beam is off; a hole to hang it by is cut
-    first. A ``hatch`` fills areas with lines ``spacing_mm`` apart.
+    first. A ``hatch`` fills areas with lines ``spacing_mm`` apart. ``inside``, a V-tool
+    carves areas along their middle, ``deepest_mm`` deep at most; where that limits it,
+    their ground is made flat by lines ``spacing_mm`` apart. Without a ``tool`` of its own
+    it is the picture's.
     """
 
     kind: WorkKind = "cut"
@@ -136,6 +140,8 @@ class OperationPart(Part):
     passes: int = Field(1, ge=1, le=50)
     air: bool = False
     focus_mm: float = Field(0.0, ge=-100, le=100)
+    deepest_mm: float = Field(1.5, gt=0, le=100)
+    tool: ToolPart | None = None
 
     @property
     def placed(self) -> bool:

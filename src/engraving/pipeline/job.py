@@ -18,11 +18,16 @@ from engraving.pipeline.cache import stage_key
 from engraving.pipeline.pathmap import Looked
 from engraving.pipeline.stage import Stages
 from engraving.pipeline.stages import dots as of_dots
+from engraving.pipeline.stages import marked as of_marked
 from engraving.pipeline.stages import outline as of_outlines
 from engraving.pipeline.stages import path as of_path
 from engraving.pipeline.stages import picture as of_picture
 from engraving.pipeline.stages import proof as of_proof
 from engraving.pipeline.stages import tones as of_tones
+from engraving.pipeline.stages.ways import carved as of_carved
+from engraving.pipeline.stages.ways import drag as of_drag
+from engraving.pipeline.stages.ways import inside as of_inside
+from engraving.pipeline.stages.ways import relief as of_relief
 from engraving.pipeline.starts import Starts, without_first, write_with_starts
 from engraving.place import mounted
 from engraving.proof import proof_png
@@ -57,11 +62,17 @@ class Pipeline(Stages):
     palette = of_tones.palette
     auto_tone = of_tones.auto
 
-    dots = of_dots.dots
-    burned = of_dots.burned
+    dots = of_marked.dots
+    burned = of_marked.burned
     aimed = of_dots.aimed
     short_runs = of_dots.short_runs
     off_blank = of_dots.off_blank
+
+    relief = of_relief.relief
+    depth_picture = of_relief.depth_picture
+    carved = of_carved.carved_strokes
+    scratched = of_drag.scratched
+    inside = of_inside.inside
 
     followed = of_outlines.followed
     areas_found = of_outlines.areas_found

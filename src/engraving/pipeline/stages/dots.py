@@ -13,7 +13,7 @@ from engraving.jobspec import BlankPart, JobSpec, SizePart
 from engraving.pipeline.cone import drawn_on_cone
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.picture import mask, overlay
-from engraving.pipeline.stages.settings import FIXTURE, GRID, burns_dark, cell_mm, mirrored
+from engraving.pipeline.stages.settings import FIXTURE, GRID, burns_dark, cell_mm
 from engraving.pipeline.stages.tones import cone, dots_settings, keeps_dots, levels
 from engraving.place import engravable_mask, face_mask
 from engraving.recipe import least_run_mm
@@ -121,8 +121,8 @@ def off_blank(asked: Asked) -> float:
 
 
 @stage(needs=(card, made, mended_runs, mask, overlay, cone, burns_dark, engravable))
-def dots(asked: Asked) -> BitGrid:
-    """Return the dots, as seen from the side that is looked at."""
+def burned_dots(asked: Asked) -> BitGrid:
+    """Return the dots of a beam, as seen from the side that is looked at."""
     swatches = asked.get(card)
     if swatches is not None:
         return card_likeness(swatches)
@@ -143,8 +143,8 @@ def dots(asked: Asked) -> BitGrid:
 def aimed(asked: Asked) -> Codes:
     """Return the level that every dot's place is burned at, with all that is left bare.
 
-    As `dots`, before they were made: 0 burned solid, 255 left. Where error is diffused,
-    dots agree with it over some of them only.
+    As `burned_dots`, before they were made: 0 burned solid, 255 left. Where error is
+    diffused, dots agree with it over some of them only.
     """
     out = asked.get(levels).copy()
     kept, drawn = _on_wall(asked, out.shape)
@@ -179,10 +179,3 @@ def _on_wall(asked: Asked, shape: tuple[int, ...]) -> tuple[Codes | None, Codes 
         kept = np.full(shape, 255, np.uint8)
     kept = drawn_on_cone(wall, kept, fill=0, sharp=True)
     return kept, None if drawn is None else drawn_on_cone(wall, drawn, fill=0, sharp=True)
-
-
-@stage(needs=(dots, mirrored))
-def burned(asked: Asked) -> BitGrid:
-    """Return the dots as the machine burns them: mirrored where that is needed."""
-    grid = asked.get(dots)
-    return grid.mirrored() if asked.get(mirrored) else grid

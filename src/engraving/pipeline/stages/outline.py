@@ -14,7 +14,7 @@ from engraving.pipeline.stages.tones import toned
 from engraving.place import Box, piece_box
 from engraving.toolpath import run_up_to
 
-_LIES = ("size", "place", "blank", "side")
+LIES = ("size", "place", "blank", "side")
 _PLAIN = OperationPart()
 _SAME_LINES = (
     "name", "seen", "lock_scale", "recipe", "recipe_version", "on", "speed_mm_s", "power",
@@ -40,19 +40,19 @@ def traced_areas(asked: Asked, operation: OperationPart) -> MultiPolygon:
     return traced(asked.get(toned), asked.get(cell_mm), operation.trace, asked.get(mask))
 
 
-@stage(reads=_LIES)
+@stage(reads=LIES)
 def along_shape(asked: Asked, operation: OperationPart) -> Followed:
     """Return the lines along a shape that does not come from the picture."""
     return follow(asked.spec, operation, None)
 
 
-@stage(reads=_LIES, needs=(kept_by_mask,))
+@stage(reads=LIES, needs=(kept_by_mask,))
 def along_mask(asked: Asked, operation: OperationPart) -> Followed:
     """Return the lines along what the mask keeps."""
     return follow(asked.spec, operation, asked.get(kept_by_mask, operation))
 
 
-@stage(reads=_LIES, needs=(traced_areas,))
+@stage(reads=LIES, needs=(traced_areas,))
 def along_traced(asked: Asked, operation: OperationPart) -> Followed:
     """Return the lines along what is traced."""
     return follow(asked.spec, operation, asked.get(traced_areas, operation))

@@ -1,54 +1,35 @@
 """The tool path: rows and strokes, pocket by pocket, timed and looked at."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from engraving.cards import record_card
 from engraving.dots import BitGrid
 from engraving.gcode import write_moves
-from engraving.jobspec import MachinePart, MountPart, OperationPart
+from engraving.jobspec import MachinePart, OperationPart
 from engraving.motion import Clock, Estimate
 from engraving.pipeline.pathmap import Looked, Painter, PathMap
-from engraving.pipeline.stage import Asked, all_but, stage, value
-from engraving.pipeline.stages.dots import burned, card
+from engraving.pipeline.stage import Asked, stage, value
+from engraving.pipeline.stages.dots import card
+from engraving.pipeline.stages.marked import burned
 from engraving.pipeline.stages.outline import followed, spans
-from engraving.pipeline.stages.settings import FIXTURE, cell_mm
-from engraving.place import Box, as_written, frame_of, job_zero, mounted, piece_box, pieces
+from engraving.pipeline.stages.settings import FIXTURE
+from engraving.pipeline.stages.ways.carved import writing
+from engraving.pipeline.stages.ways.dots import MOVES_BY, WRITTEN, laid, mounting
+from engraving.pipeline.stages.ways.drag import PLUNGE_MM_S
+from engraving.pipeline.stages.ways.inside import inside_moves
+from engraving.pipeline.stages.ways.registry import WAYS
+from engraving.pipeline.stages.ways.way import way_name
+from engraving.place import Box, as_written, frame_of, job_zero, piece_box, pieces
 from engraving.sending import Sending
-from engraving.toolpath import (
-    Moves,
-    RasterPath,
-    plan_raster,
-    record,
-    record_strokes,
-    turned_moves,
-)
+from engraving.toolpath import Moves, record_strokes, turned_moves
+from engraving.toolpath.tool import ToolRun, record_tool
 
 _A_WHILE_S = 0.5
 """Shorter bands are covered by what a controller holds ready."""
-
-_MOVES_BY = all_but(
-    "machine", "name", "header", "footer", "air_on", "air_off", "points", "lenses",
-    "lens", "rated_power_w", "lowest_power", "link_baud", "response_ms", "line_end", "beam",
-    "short_names", "file_ending", "file_mb", "longest_min",
-)  # fmt: skip
-"""What of a machine decides how its head moves."""
-_LIES = ("size", "blank", "place", "mount")
-_WRITTEN = (*_MOVES_BY, *_LIES, "burn", "operations")
-
-
-@value(reads=_WRITTEN)
-def rows(asked: Asked) -> tuple[RasterPath, ...]:
-    """How the picture's rows run on the machine."""
-    return plan_raster(mounted(as_written(asked.spec)))
-
-
-@value(reads=_WRITTEN)
-def writing(asked: Asked) -> MachinePart:
-    """The machine as it moves, with as many decimals as the job needs."""
-    return as_written(asked.spec).machine
 
 
 @value(reads=("operations",))
@@ -73,7 +54,7 @@ class Turn:
     piece_deg: float
 
 
-@value(reads=(*_MOVES_BY, "place", "size.width_mm", "size.height_mm"))
+@value(reads=(*MOVES_BY, "place", "size.width_mm", "size.height_mm"))
 def turn(asked: Asked) -> Turn | None:
     """How the piece lies turned; None where it lies straight."""
     spec = asked.spec
@@ -85,55 +66,28 @@ def turn(asked: Asked) -> Turn | None:
     return Turn(middle, angle, spec.place.turn_deg)
 
 
-@dataclass(frozen=True)
-class Mounted:
-    """How a wall's dots lie on the machine."""
-
-    mount: MountPart
-    along_mm: float
-    pitch_mm: float
-
-
-@value(reads=("mount",), needs=(cell_mm,))
-def mounting(asked: Asked) -> Mounted | None:
-    """How a round piece is held; None on a flat bed."""
-    return (
-        Mounted(asked.spec.mount, *asked.get(cell_mm)) if asked.spec.mount.rotary else None
-    )
-
-
 @stage(needs=(burned, mounting))
 def on_machine(asked: Asked) -> BitGrid:
-    """Return the dots as they lie on the machine.
-
-    A round piece is turned a quarter, its top to the side that the mount says; at
-    its seam the first rows are burned once more where an overlap is wanted.
-    """
-    bits, held = asked.get(burned), asked.get(mounting)
-    if held is None:
-        return bits
-    mount = held.mount
-    quarter = bits.turned(left=mount.top == "left")
-    again = round(mount.overlap_mm / held.along_mm) if mount.wrap else 0
-    # Rows are burned from the back forward; the seam's first ones come again in front.
-    return quarter.extended(min(again, quarter.rows)) if again else quarter
+    """Return the dots as they lie on the machine."""
+    return laid(asked.get(burned), asked.get(mounting))
 
 
-def _strips(bits: BitGrid, held: Mounted | None) -> Iterator[tuple[BitGrid, int]]:
-    """Yield the strips of a wall along its axis, and the column each begins at."""
-    # The quarter turn has made the distance of rows the length of a dot.
-    wide = round(held.mount.strip_mm / held.pitch_mm) if held is not None else 0
-    if not wide or wide >= bits.cols:
-        yield bits, 0
-        return
-    for at in range(0, bits.cols, wide):
-        yield bits.columns(at, min(at + wide, bits.cols)), at
+@value(reads=("machine.kind", "machine.depth_mm"))
+def touching_mm(asked: Asked) -> float:
+    """How deep a tool that touches follows an outline; 0 for a beam."""
+    machine = asked.spec.machine
+    return machine.depth_mm if machine.touches else 0.0
+
+
+_WAYS = tuple(one.moves for one in WAYS.values())
 
 
 @stage(
-    needs=(card, worked, rows, writing, turn, mounting, on_machine, followed),
+    needs=(
+        card, worked, way_name, writing, turn, touching_mm, followed, inside_moves, *_WAYS,
+    ),
     kind="passing",
-)
+)  # fmt: skip
 def piece_moves(asked: Asked) -> Iterator[Moves]:
     """Yield one piece's tool path in bands, each of whole rows or strokes."""
     swatches, turned = asked.get(card), asked.get(turn)
@@ -151,21 +105,44 @@ def _turned(moves: Moves, by: Turn | None) -> Moves:
 
 
 def _operation_moves(asked: Asked, operation: OperationPart) -> Iterator[Moves]:
-    """Yield the moves of one operation, the piece not yet turned on the bed."""
+    """Yield the moves of one operation, the piece not yet turned on the bed.
+
+    What the machine cannot do has none: a beam does not carve, a tool burns no dots.
+    """
+    machine, lies = asked.get(writing), asked.get(turn)
     if operation.kind == "raster":
-        bits = asked.get(on_machine)
-        for path in asked.get(rows):
-            for strip, at in _strips(bits, asked.get(mounting)):
-                yield from record(strip, path.moved_along(at))
+        way = WAYS[asked.get(way_name)]
+        if way.touches == machine.touches:
+            yield from asked.get(way.moves)
+        return
+    if operation.kind == "inside":
+        if machine.touches:
+            yield from asked.get(inside_moves, operation)
         return
     paths = asked.get(followed, operation).paths
-    machine, lies = asked.get(writing), asked.get(turn)
+    if machine.touches:
+        yield from _touched(paths, machine, operation, asked.get(touching_mm))
+        return
     z_mm = operation.focus_mm if machine.z_axis else 0.0
     straight = (lies.piece_deg if lies else 0.0) if operation.kind == "hatch" else None
     for _ in range(operation.passes if paths else 0):
         yield record_strokes(
             paths, machine, operation.speed_mm_s, operation.power, z_mm, straight
         )
+
+
+def _touched(
+    paths: Sequence[NDArray[np.float64]],
+    machine: MachinePart,
+    operation: OperationPart,
+    depth_mm: float,
+) -> Iterator[Moves]:
+    """Yield an outline's moves of a tool that touches, each pass as much deeper."""
+    for number in range(operation.passes if paths else 0):
+        low = -depth_mm * (number + 1 if machine.kind == "vtool" else 1)
+        strokes = [np.column_stack([one, np.full(len(one), low)]) for one in paths]
+        run = ToolRun(operation.speed_mm_s, PLUNGE_MM_S, operation.tool)
+        yield from record_tool(strokes, machine, run)
 
 
 @stage(
@@ -186,7 +163,7 @@ def bands(asked: Asked) -> Iterator[Moves]:
             yield replace(moves, waits=waits, pocket=i)
 
 
-_ZERO = (*_WRITTEN, *FIXTURE, "lettering", "artwork")
+_ZERO = (*WRITTEN, *FIXTURE, "lettering", "artwork")
 
 
 @dataclass(frozen=True)
@@ -198,12 +175,13 @@ class Timing:
     zero: tuple[float, float]
     junction_mm: float
     look_ahead: int
+    z_axis: tuple[float, float]
 
     def clock(self) -> Clock:
         """Return the clock, not yet begun."""
         return Clock(
             self.accelerations, self.rapid_mm_s, self.zero, self.junction_mm,
-            self.look_ahead,
+            self.look_ahead, self.z_axis,
         )  # fmt: skip
 
 
@@ -217,6 +195,7 @@ def timing(asked: Asked) -> Timing:
         job_zero(asked.spec),
         machine.junction_mm,
         machine.look_ahead,
+        (machine.max_speed_z_mm_s, machine.acceleration_z_mm_s2),
     )
 
 

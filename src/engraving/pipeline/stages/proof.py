@@ -3,7 +3,7 @@
 from engraving.lettering import line_length_mm, thinnest_stroke_mm
 from engraving.pipeline.edge_contrast import melting_share
 from engraving.pipeline.stage import Asked, stage
-from engraving.pipeline.stages.dots import dots
+from engraving.pipeline.stages.marked import dots
 from engraving.pipeline.stages.picture import (
     face,
     mask,

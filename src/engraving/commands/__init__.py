@@ -1,0 +1,1 @@
+"""The command line's commands, and what their options share."""

@@ -1,0 +1,97 @@
+"""Lines for a tool that touches: up, across, down, along; a spindle where it has one.
+
+No S word but the spindle's: a V-tool turns all the time, a drag point never does.
+Z 0 is the surface, down is negative (NISTIR 6556, 2.1.2.4).
+"""
+
+from typing import Any
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from engraving.gcode.numbers import put_number
+from engraving.jobspec import JobSpec
+from engraving.toolpath import Moves
+from engraving.units import MM_PER_INCH
+
+LONGEST_LINE = 72
+_START_ROOM = 120
+
+
+def lifted(spec: JobSpec) -> str:
+    """Return the line that lifts the tool clear of the piece."""
+    machine = spec.machine
+    inch = MM_PER_INCH if machine.inches else 1.0
+    return f"G0Z{machine.lift_mm / inch:.{machine.decimals}f}\n"
+
+
+def taken_up(spec: JobSpec, moves: Moves, before: str | None) -> str:
+    """Return the lines that take up a tool: none where it is in use.
+
+    Parameters
+    ----------
+    before : str or None
+        The tool so far; None at the beginning of a file.
+    """
+    if before == moves.tool and not moves.waits:
+        return ""
+    change = "" if before is None else f"{lifted(spec)}M5\nM0\n"
+    if not moves.spindle_rpm:
+        return change.replace("M5\n", "")
+    wait = f"G4P{moves.warm_up_s:g}\n" if moves.warm_up_s else ""
+    return f"{change}M3S{moves.spindle_rpm}\n{wait}"
+
+
+def most_around(spec: JobSpec) -> int:
+    """Return how many bytes taking up a tool has at most."""
+    return 2 * len(lifted(spec)) + _START_ROOM
+
+
+def tool_lines(
+    moves: Moves, x: NDArray[np.int32], y: NDArray[np.int32], decimals: int, state: Any
+) -> bytes:
+    """Return moves as lines; `state` holds the modal G, X, Y, Z and F (in 1/1000).
+
+    ``x`` and ``y`` are the moves' own, from the job's zero.
+    """
+    heights = moves.z if moves.z is not None else np.zeros(len(moves), np.int32)
+    text = np.zeros(LONGEST_LINE * len(moves), np.uint8)
+    size = _format(x, y, heights, moves.feed, decimals, text, state)
+    return text[:size].tobytes()
+
+
+@njit(cache=True, nogil=True)
+def _format(x, y, z, feed, decimals, text, state):  # type: ignore[no-untyped-def]
+    """Write moves; words that have not changed are left out, but for one of each line."""
+    at = 0
+    for i in range(x.size):
+        rapid = feed[i] == 0
+        word = 0 if rapid else 1
+        if state[0] != word:
+            text[at] = 71  # G
+            text[at + 1] = 48 + word
+            at += 2
+            state[0] = word
+        still = y[i] == state[2] and z[i] == state[3]
+        if x[i] != state[1] or still:
+            text[at] = 88
+            at = put_number(text, at + 1, np.int64(x[i]), decimals)
+            state[1] = x[i]
+        if y[i] != state[2]:
+            text[at] = 89
+            at = put_number(text, at + 1, np.int64(y[i]), decimals)
+            state[2] = y[i]
+        if z[i] != state[3]:
+            text[at] = 90
+            at = put_number(text, at + 1, np.int64(z[i]), decimals)
+            state[3] = z[i]
+        if not rapid:
+            thousandths = np.int64(feed[i] * 1000.0 + 0.5)
+            if thousandths != state[4]:
+                text[at] = 70
+                at = put_number(text, at + 1, thousandths, 3)
+                state[4] = thousandths
+        text[at] = 10
+        at += 1
+    return at
