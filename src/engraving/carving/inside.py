@@ -26,6 +26,8 @@ Values = NDArray[np.float64]
 
 _STEP_MM = 0.1
 _MOST_POINTS = 60_000
+_QUARTER = 64
+"""Straight pieces of a quarter of the arcs round flat ground."""
 _TURNS_DEG = 35.0
 """The edge's two nearest points are seen under a larger angle, or it hardly turns there."""
 
@@ -101,9 +103,10 @@ def carve_inside(
     """
     strokes: list[Values] = []
     widest, flat = 0.0, 0.0
-    reach = tool.widest_mm / 2
+    # An arc's straight pieces lie inside it; moved out so far, none is nearer the edge.
+    reach = tool.widest_mm / 2 / math.cos(math.pi / (4 * _QUARTER))
     for area in areas.geoms:
-        ground = polygons(area.buffer(-reach, quad_segs=32))
+        ground = polygons(area.buffer(-reach, quad_segs=_QUARTER))
         flat += ground.area
         strokes += _ground(ground, tool, spacing_mm)
         found, wide = _middle(area, ground, tool)

@@ -4,8 +4,6 @@ No S word but the spindle's: a V-tool turns all the time, a drag point never doe
 Z 0 is the surface, down is negative (NISTIR 6556, 2.1.2.4).
 """
 
-from typing import Any
-
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -49,15 +47,22 @@ def most_around(spec: JobSpec) -> int:
 
 
 def tool_lines(
-    moves: Moves, x: NDArray[np.int32], y: NDArray[np.int32], decimals: int, state: Any
+    moves: Moves,
+    x: NDArray[np.int32],
+    y: NDArray[np.int32],
+    spec: JobSpec,
+    state: NDArray[np.int64],
 ) -> bytes:
     """Return moves as lines; `state` holds the modal G, X, Y, Z and F (in 1/1000).
 
-    ``x`` and ``y`` are the moves' own, from the job's zero.
+    ``x`` and ``y`` are the moves' own, from the job's zero; of ``spec`` counts the
+    machine, with as many decimals as are written.
     """
+    machine = spec.machine
+    feed = moves.feed / np.float32(MM_PER_INCH) if machine.inches else moves.feed
     heights = moves.z if moves.z is not None else np.zeros(len(moves), np.int32)
     text = np.zeros(LONGEST_LINE * len(moves), np.uint8)
-    size = _format(x, y, heights, moves.feed, decimals, text, state)
+    size = _format(x, y, heights, feed, machine.decimals, text, state)
     return text[:size].tobytes()
 
 

@@ -128,14 +128,14 @@ def write_moves(spec: JobSpec, bands: Iterable[Moves], write: Put) -> Iterator[M
 
 def _write_tool(spec: JobSpec, bands: Iterable[Moves], put: Put) -> Iterator[Moves]:
     """Write the moves of a tool that touches, passing its bands on as they go."""
-    decimals = as_written(spec).machine.decimals
+    written = as_written(spec)
     state = np.full(5, _NOWHERE, np.int64)
     tool: str | None = None
     for moves in bands:
         put(taken_up(spec, moves, tool).encode("ascii"))
         tool = moves.tool
         x, y = _from_zero(moves, *job_zero(spec))
-        put(tool_lines(moves, x, y, decimals, state))
+        put(tool_lines(moves, x, y, written, state))
         yield moves
 
 

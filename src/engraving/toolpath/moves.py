@@ -66,13 +66,17 @@ class Moves:
         """Return which moves begin a row or a stroke: rapid, and at rest at their end.
 
         A rapid move amid a row of dots, over a blank, is none: the head goes on burning
-        at speed where it ends, without a run-up. A tool begins where it goes down.
+        at speed where it ends, without a run-up. A tool's stroke
+        begins with its way there, lifted.
         """
         begins = self.feed == 0
         if self.z is not None:
-            begins[:-1] &= self.feed[1:] > 0
-            begins[-1:] = False
-            return np.flatnonzero(begins)
+            down = np.concatenate([[False], self.power > 0])
+            on = np.flatnonzero(down[1:] & ~down[:-1])
+            off = np.flatnonzero(down[:-1] & ~down[1:])
+            # After a stroke the tool is lifted first; then it goes to the next.
+            after = np.concatenate([[0], off + 1])[: len(on)]
+            return np.minimum(after, np.maximum(on - 1, 0))
         if self.rows >= 0 and len(self):
             begins[:-1] &= self.power[1:] == 0
         return np.flatnonzero(begins)

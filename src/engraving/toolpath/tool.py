@@ -17,6 +17,7 @@ Stroke = NDArray[np.float64]
 NEAR_MM = 0.5
 """So far above the surface a tool still travels down quickly."""
 _BAND_POINTS = 200_000
+_LEVEL_MM = 1e-6
 
 
 @dataclass(frozen=True)
@@ -73,9 +74,9 @@ def _band(strokes: Sequence[Stroke], machine: MachinePart, run: ToolRun) -> Move
     points[begin + 1, 2] = near
     down = np.maximum(-np.diff(points[:, 2], prepend=lift), 0.0)
     long = np.sqrt((np.diff(points, axis=0, prepend=points[:1]) ** 2).sum(axis=1))
-    slow = run.plunge_mm_s * long / np.maximum(down, 1e-9)
+    steep = down > _LEVEL_MM
+    slow = np.where(steep, run.plunge_mm_s * long / np.where(steep, down, 1), np.inf)
     feed = np.where(own, np.minimum(run.feed_mm_s, slow), 0.0) * 60
-    feed[own & (feed == 0)] = run.feed_mm_s * 60
     return _moves(points, own, feed, machine, run.tool)
 
 
