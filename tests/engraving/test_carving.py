@@ -319,5 +319,5 @@ def test_dark_ground_turns_the_tones_about():
 def test_a_board_too_thin_is_told_with_both_figures():
     pipeline = pipeline_of(moon())
     thin = changed(MOON, blank={"thickness_mm": 1.5})
-    with pytest.raises(InputError, match="1.4 mm deep into a board of 1.5 mm"):
+    with pytest.raises(InputError, match=r"1\.4 mm deep into a board of 1\.5 mm"):
         list(pipeline.bands(thin))
