@@ -68,7 +68,10 @@ class Device:
 
     def become(self, settings: Settings) -> None:
         """Be another machine, at rest, a fresh blank on its bed."""
+        before = self.machine
         self.machine = Machine(settings)
+        if before.settings.tool == settings.tool:  # what it was touched off at stays
+            self.machine.stand_at(before)
         self._received.clear()
         self._jogging, self._alarm = False, 0
 
@@ -134,7 +137,14 @@ class Device:
             self._try(text)
         else:
             self._jogging = False
-            self.machine.take(text)
+            self._take(text)
+
+    def _take(self, text: str) -> None:
+        self.machine.take(text)
+        if self.machine.touched is not None:
+            x, y, z = self.machine.touched
+            self.machine.touched = None
+            self._say(f"[PRB:{x:.3f},{y:.3f},{z:.3f}:1]")
 
     def _try(self, text: str) -> None:
         """Read a line in check mode: nothing moves."""
@@ -154,7 +164,7 @@ class Device:
         elif text == "$G":
             self._say(self._modes())
         elif text == "$#":
-            self._say("[G54:0.000,0.000,0.000]")
+            self._say(f"[G54:0.000,0.000,{self.machine.words.offset_z:.3f}]")
             self._say("[G92:{:.3f},{:.3f},0.000]".format(*self._offsets()))
         elif text.startswith("$J="):
             self._jog(text[3:])
@@ -230,7 +240,7 @@ class Device:
             raise FaultError(15)
         self._jogging = True
         if "Z" in words:
-            state.z = (0.0 if absolute else state.z) + words["Z"] * unit
+            state.z = (state.offset_z if absolute else state.z) + words["Z"] * unit
         self.machine.jog(x, y, words["F"] * unit / 60)
 
     def _within(self, x: float, y: float) -> bool:
@@ -317,19 +327,19 @@ class Device:
         """Return a status report."""
         machine, settings = self.machine, self.machine.settings
         inch = 25.4 if self.registers.value(13, settings) else 1.0
-        x, y = (value / inch for value in machine.position_mm)
+        x, y, z = (value / inch for value in machine.place_mm)
         free = settings.look_ahead - machine.queued, RECEIVES - len(self._received)
         rate = machine.speed * 60 / inch
         power = machine.power_now * settings.s_max
         fields = [
             self.state(),
-            f"MPos:{x:.3f},{y:.3f},{machine.words.z / inch:.3f}",
+            f"MPos:{x:.3f},{y:.3f},{z:.3f}",
             f"Bf:{free[0]},{free[1]}",
             f"FS:{rate:.0f},{power:.0f}",
         ]
         if self._reports % _OFFSETS_EVERY == 0:
-            offsets = [value / inch for value in self._offsets()]
-            fields.append("WCO:{:.3f},{:.3f},0.000".format(*offsets))
+            offsets = (*self._offsets(), machine.words.offset_z)
+            fields.append("WCO:{:.3f},{:.3f},{:.3f}".format(*(v / inch for v in offsets)))
             fields.append(f"Ov:{self._trim[0]},100,{self._trim[1]}")
         self._reports += 1
         fields.append(f"Clk:{machine.clock_s:.3f}")

@@ -25,9 +25,11 @@ FAULTS = {
     20: "an unknown or unsupported word",
     21: "two words of one group",
     22: "G1 without a feed",
+    55: "the probe touched nothing",
 }
 """Numbers of the open line protocol of small motion controllers (from memory)."""
 LONGEST_LINE = 80
+NO_CONTACT = 55
 
 
 class FaultError(Exception):
@@ -84,6 +86,9 @@ class Interpreter:
     waits: bool = False
     offset_x: float = 0.0
     offset_y: float = 0.0
+    offset_z: float = 0.0
+    probing: bool = False
+    storing: int = 0
     setting: bool = False
     beam_on: bool = False
 
@@ -111,8 +116,9 @@ class Interpreter:
                 self._scalar(letter, value)
         if moves > 1:
             raise FaultError(21)
-        if "Z" in targets:
-            self.z = (0.0 if self.absolute else self.z) + targets.pop("Z") * self.unit
+        if self.storing:
+            self._store(targets)
+            return None
         if self.setting:
             self._set(targets)
             return None
@@ -127,6 +133,14 @@ class Interpreter:
             self.offset_y = self.y - targets["Y"] * self.unit * self.y_factor
         if "A" in targets:
             self.offset_y = self.y - targets["A"] * self.a_factor
+
+    def _store(self, targets: dict[str, float]) -> None:
+        """Keep the present height as another one (G10 L20), until it is told anew."""
+        if self.storing != 20 or targets.keys() - {"Z"}:
+            raise FaultError(20)
+        self.storing = 0
+        if "Z" in targets:
+            self.offset_z = self.z - targets["Z"] * self.unit
 
     def _words(self, text: str) -> list[tuple[str, float]]:
         if len(text) > LONGEST_LINE:
@@ -152,6 +166,11 @@ class Interpreter:
             self.absolute = value == 90
         elif value == 92:
             self.setting = True
+        elif value == 10:
+            self.storing = 1
+        elif value == 38.2:
+            self.probing = True
+            return 1
         elif value == 92.1:
             self.offset_x = self.offset_y = 0.0
         elif value not in (4, 17, 94, 54, 64):
@@ -178,15 +197,20 @@ class Interpreter:
             if value < 0:
                 raise FaultError(4)
             self.feed = value * self.unit / 60
+        elif letter == "L":
+            self.storing = int(value)
         elif letter not in "NP":
             raise FaultError(20)
 
     def _move(self, targets: dict[str, float]) -> Block:
-        if self.motion == 1 and self.feed == 0:
+        if (self.motion == 1 or self.probing) and self.feed == 0:
             raise FaultError(22)
         before = self.x
         base = self.offset_x, self.offset_y
         origin_x, origin_y = base if self.absolute else (self.x, self.y)
+        if "Z" in targets:
+            base_z = self.offset_z if self.absolute else self.z
+            self.z = base_z + targets["Z"] * self.unit
         if "X" in targets:
             self.x = origin_x + targets["X"] * self.unit
         if "A" in targets and not self.a_factor:
@@ -198,7 +222,7 @@ class Interpreter:
         lit = self.motion == 1 and self.beam in (3, 4)
         power = min(self.s / self.s_max, 1.0) if lit else 0.0
         feed = self.feed if self.motion == 1 else 0.0
-        if feed and self.x == before:
+        if feed and self.x == before and targets.keys() & {"A", "Y"}:
             # A move of the second axis alone has its feed in that axis's units:
             # degrees a minute, whatever the unit of length.
             feed *= abs(self.a_factor / self.unit if "A" in targets else self.y_factor)

@@ -1,17 +1,19 @@
 """The simulated machine: takes lines, keeps a queue, moves, remembers the burn."""
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from standins.controller.burnmap import burn_map
-from standins.controller.interpreter import Block, Interpreter
+from standins.controller.interpreter import NO_CONTACT, Block, FaultError, Interpreter
 from standins.controller.motion import (
     BEAM_S,
     CLOCK,
     HEAD_X,
     HEAD_Y,
+    HEAD_Z,
     SPEED,
     STROKE_FIELDS,
     brake,
@@ -33,6 +35,9 @@ class Settings:
     ``slack_mm`` are what its owner has to find out: the beam answers late, and
     the drive has play when it turns round. ``y_factor`` and
     ``a_factor`` say what a fitted rotary makes of Y and A; see `Interpreter`.
+    ``rapid_z`` and ``acceleration_z`` are those of the height. ``tool`` is what the machine
+    holds: a "beam", a "spindle" with a cutter in it, or a "point" under a spring.
+    ``surface`` is the height of the blank's, and by how much it rises along x and y.
     ``start`` is where somebody drove the head to. ``travel`` is how far the axes
     reach in mm; 0 is unknown. Without ``laser`` the beam keeps its power at any speed,
     on travel moves too.
@@ -51,6 +56,10 @@ class Settings:
     start: tuple[float, float] = (0.0, 0.0)
     travel: tuple[float, float] = (0.0, 0.0)
     laser: bool = True
+    rapid_z: float = 10.0
+    acceleration_z: float = 200.0
+    tool: str = "beam"
+    surface: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
     @property
     def between_plans(self) -> int:
@@ -61,9 +70,10 @@ class Settings:
         return max(self.look_ahead // 2, 1) if self.look_ahead > _SMALL_PLAN else 1
 
     @property
-    def accelerations(self) -> tuple[float, float]:
-        """Of X and of Y."""
-        return self.acceleration, self.acceleration_y or self.acceleration
+    def accelerations(self) -> tuple[float, float, float]:
+        """Of X, of Y and of the height."""
+        own = self.acceleration
+        return own, self.acceleration_y or own, self.acceleration_z
 
     @property
     def play(self) -> tuple[float, float]:
@@ -94,8 +104,16 @@ class Machine:
         self._state = new_state()
         self._state[HEAD_X], self._state[HEAD_Y] = self.settings.start
         self._strokes: list[NDArray[np.float64]] = []
+        self._cuts: list[NDArray[np.float64]] = []
         self.held = False
         self.standing_s = 0.0
+        self.touched: tuple[float, float, float] | None = None
+
+    def stand_at(self, other: "Machine") -> None:
+        """Stand as high as another did, and know the height it knew as zero."""
+        z = other.place_mm[2]
+        self._state[HEAD_Z] = self._interpreter.z = z
+        self._interpreter.offset_z = other.words.offset_z
 
     def fit_rotary(self, y_factor: float, a_factor: float) -> None:
         """Fit another rotary, or none, to the machine at rest; what lies on it stays."""
@@ -121,6 +139,11 @@ class Machine:
     def position_mm(self) -> tuple[float, float]:
         """Where the head is."""
         return float(self._state[HEAD_X]), float(self._state[HEAD_Y])
+
+    @property
+    def place_mm(self) -> tuple[float, float, float]:
+        """Where the head is, and how high."""
+        return *self.position_mm, float(self._state[HEAD_Z])
 
     @property
     def queued(self) -> int:
@@ -172,16 +195,36 @@ class Machine:
         if self._interpreter.ended:
             self._begin_again()
         block = self._interpreter.line(text)
+        if self._interpreter.probing and block is not None:
+            block = self._probed(block)
         if self._interpreter.waits:
             self._interpreter.waits = False
             self._queue.add_wait()
         if block is not None:
             self._queue.add(block)
 
+    def _probed(self, block: Block) -> Block:
+        """Return the move down until the tool touches, and remember where that is.
+
+        Raises
+        ------
+        FaultError
+            When it would not touch on the way.
+        """
+        state = self._interpreter
+        state.probing = False
+        touches = float(self.height_at(block.x, block.y))
+        if block.z > touches:
+            raise FaultError(NO_CONTACT)
+        state.z = touches
+        self.touched = block.x, block.y, touches
+        return block._replace(z=touches, power=0.0, feed=state.feed)
+
     def _begin_again(self) -> None:
         """Start a new program where the last one left the head."""
-        x, y = self._interpreter.x, self._interpreter.y
-        self._interpreter = self._fresh(x, y)
+        before = self._interpreter
+        self._interpreter = self._fresh(before.x, before.y)
+        self._interpreter.z, self._interpreter.offset_z = before.z, before.offset_z
 
     def run(self, seconds: float = float("inf"), *, keep: int = 0) -> float:
         """Move for at most so many simulated seconds; return how many it took.
@@ -215,9 +258,9 @@ class Machine:
         if len(self._queue) > seen and not waits:  # more lie beyond what is in sight
             ready = min(ready, self.settings.between_plans)
         exits = np.zeros(seen)
-        x, y = self.position_mm
+        start = self.place_mm
         able, junction = self.settings.accelerations, self.settings.junction
-        exit_speeds(blocks, x, y, able, junction, exits)
+        exit_speeds(blocks, start, able, junction, exits)
         strokes = np.zeros((4 * ready + 4096, STROKE_FIELDS))
         before = self.clock_s
         done, written = travel(
@@ -231,19 +274,54 @@ class Machine:
             budget,
         )
         self._queue.done(done)
-        if written:
+        if self.settings.tool != "beam":
+            self._note_cuts(start, blocks[:done])
+        elif written:
             strokes[:written, :4] += self.slip * 2
             strokes[:written, 5] += self.height_off
             self._strokes.append(strokes[:written].copy())
         return bool(done) or self.clock_s > before
+
+    def _note_cuts(
+        self, start: tuple[float, float, float], ran: NDArray[np.float64]
+    ) -> None:
+        """Remember where a tool went below the surface, or the bed's own zero."""
+        ends = np.vstack([start, ran[:, [0, 1, 4]], self.place_mm])
+        ends[:, :2] += self.slip
+        ends[:, 2] += self.height_off
+        cuts = np.hstack([ends[:-1], ends[1:]])
+        below = ends[:, 2] < self.height_at(ends[:, 0], ends[:, 1])
+        deep = below[:-1] | below[1:]
+        if deep.any():
+            self._cuts.append(cuts[deep])
+
+    def height_at(self, x: Any, y: Any) -> Any:
+        """Return the height of the blank's surface at a place."""
+        level, along_x, along_y = self.settings.surface
+        return level + along_x * x + along_y * y
+
+    def cuts(self) -> NDArray[np.float64]:
+        """Return all ways of a tool below the surface, shape (n, 6): x, y, z twice."""
+        return np.concatenate(self._cuts) if self._cuts else np.zeros((0, 6))
 
     def _ahead(self, most: int) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
         """Return blocks as they are run: x, y, speed, power, height; and what follows."""
         blocks, follows = self._queue.ahead(most)
         blocks[:, 2] *= self.feed_share
         blocks[blocks[:, 2] == 0, 2] = self.settings.rapid
+        self._hold_height(blocks)
         blocks[:, 3] = np.minimum(blocks[:, 3] * self.power_share, 1.0)
         return blocks, follows & self.settings.laser
+
+    def _hold_height(self, blocks: NDArray[np.float64]) -> None:
+        """Lower speeds to what the height's axis can do."""
+        ends = np.vstack([self.place_mm, blocks[:, [0, 1, 4]]])
+        ways = np.diff(ends, axis=0)
+        rises = np.abs(ways[:, 2])
+        long = np.sqrt((ways**2).sum(axis=1))
+        steep = rises > 1e-9
+        most = self.settings.rapid_z * long[steep] / rises[steep]
+        blocks[steep, 2] = np.minimum(blocks[steep, 2], most)
 
     def stand(self, seconds: float) -> None:
         """Let time pass at rest; a beam that is on burns its spot."""
@@ -271,8 +349,10 @@ class Machine:
     def stop(self) -> None:
         """Drop what is queued; the head stays where it is."""
         self._queue.clear()
-        x, y = self.position_mm
+        x, y, z = self.place_mm
+        zero = self._interpreter.offset_z
         self._interpreter = self._fresh(x, y)
+        self._interpreter.z, self._interpreter.offset_z = z, zero
         self._state[SPEED] = 0.0
 
     def strokes(self) -> NDArray[np.float64]:

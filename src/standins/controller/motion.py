@@ -16,42 +16,67 @@ TICK_S = 1e-4
 STRAIGHT = 0.9986
 """Cosine of the bend that is no corner yet: rounded positions bend lines a little."""
 
-POSITION, SPEED, CLOCK, HEAD_X, HEAD_Y, BEAM_S = range(6)
-"""Places in the state array: mm into the block, mm/s, s, mm, mm, s."""
+POSITION, SPEED, CLOCK, HEAD_X, HEAD_Y, BEAM_S, HEAD_Z = range(7)
+"""Places in the state array: mm into the block, mm/s, s, mm, mm, s, mm."""
 
 STROKE_FIELDS = 6
 """A stroke: x0, y0, x1, y1 in mm, energy in full-power seconds, height in mm."""
 
 
 @njit(cache=True, nogil=True)
-def along(dx, dy, accelerations):  # type: ignore[no-untyped-def]
-    """Return the acceleration in a direction: the axes' ones are an ellipse's radii."""
-    long = np.hypot(dx, dy)
-    if long == 0:
-        return accelerations[0]
-    return long / np.hypot(dx / accelerations[0], dy / accelerations[1])
+def length(dx, dy, dz):  # type: ignore[no-untyped-def]
+    """Return how long a way is."""
+    return np.sqrt(dx * dx + dy * dy + dz * dz)
 
 
 @njit(cache=True, nogil=True)
-def at_corner(ax, ay, bx, by, accelerations, junction):  # type: ignore[no-untyped-def]
+def along(dx, dy, dz, accelerations):  # type: ignore[no-untyped-def]
+    """Return the acceleration in a direction.
+
+    Over the bed the two axes' ones are an ellipse's radii; aslant the head is held back
+    by whichever is slower, that or the height's.
+    """
+    long = length(dx, dy, dz)
+    if long == 0:
+        return accelerations[0]
+    able = np.inf
+    if dx != 0 or dy != 0:
+        able = long / np.hypot(dx / accelerations[0], dy / accelerations[1])
+    if dz != 0:
+        able = min(able, accelerations[2] * long / abs(dz))
+    return able
+
+
+@njit(cache=True, nogil=True)
+def at_corner(a, b, accelerations, junction):  # type: ignore[no-untyped-def]
     """Return how fast a head may go from one direction (of length 1) into another.
 
     As on a circle that touches both and passes the corner at `junction` mm: of
     radius junction·s/(1 − s), s the sine of half the angle between them. Without
     a junction it stops, unless they are one line within 3°.
     """
-    cosine = min(max(ax * bx + ay * by, -1.0), 1.0)
+    cosine = min(max(a[0] * b[0] + a[1] * b[1] + a[2] * b[2], -1.0), 1.0)
     if junction <= 0:
         return np.inf if cosine > STRAIGHT else 0.0
     half_angle = 0.5 * (np.pi - np.arccos(cosine))
     s = np.sin(half_angle)
     if s >= 1 - 1e-12:
         return np.inf
-    return np.sqrt(along(bx - ax, by - ay, accelerations) * junction * s / (1 - s))
+    able = along(b[0] - a[0], b[1] - a[1], b[2] - a[2], accelerations)
+    return np.sqrt(able * junction * s / (1 - s))
 
 
 @njit(cache=True, nogil=True)
-def exit_speeds(blocks, x, y, accelerations, junction, exits) -> None:  # type: ignore[no-untyped-def]
+def way_of(blocks, k, start):  # type: ignore[no-untyped-def]
+    """Return the way of block k, `start` where the first begins."""
+    if k == 0:
+        return blocks[0, 0] - start[0], blocks[0, 1] - start[1], blocks[0, 4] - start[2]
+    before, own = blocks[k - 1], blocks[k]
+    return own[0] - before[0], own[1] - before[1], own[4] - before[4]
+
+
+@njit(cache=True, nogil=True)
+def exit_speeds(blocks, start, accelerations, junction, exits) -> None:  # type: ignore[no-untyped-def]
     """Fill the highest speed at the end of each block, looking all the way ahead.
 
     Corners are taken as `at_corner` says, at most at the slower block's speed; the
@@ -61,26 +86,24 @@ def exit_speeds(blocks, x, y, accelerations, junction, exits) -> None:  # type: 
     ----------
     blocks : ndarray, shape (n, 5)
         x, y in mm, speed in mm/s, power 0..1, height in mm.
-    x, y : float
-        Where the first block begins.
+    start : tuple of float
+        x, y and height where the first block begins.
     exits : ndarray, shape (n,)
         Receives mm/s.
     """
     n = blocks.shape[0]
     exits[n - 1] = 0.0
     for k in range(n - 1, 0, -1):
-        start_x = blocks[k - 2, 0] if k > 1 else x
-        start_y = blocks[k - 2, 1] if k > 1 else y
-        ax, ay = blocks[k - 1, 0] - start_x, blocks[k - 1, 1] - start_y
-        bx, by = blocks[k, 0] - blocks[k - 1, 0], blocks[k, 1] - blocks[k - 1, 1]
-        first, second = np.hypot(ax, ay), np.hypot(bx, by)
+        ax, ay, az = way_of(blocks, k - 1, start)
+        bx, by, bz = way_of(blocks, k, start)
+        first, second = length(ax, ay, az), length(bx, by, bz)
         allowed = 0.0
         if first > 0 and second > 0:
-            corner = at_corner(
-                ax / first, ay / first, bx / second, by / second, accelerations, junction
-            )
+            a = (ax / first, ay / first, az / first)
+            b = (bx / second, by / second, bz / second)
+            corner = at_corner(a, b, accelerations, junction)
             allowed = min(corner, blocks[k - 1, 2], blocks[k, 2])
-        reachable = np.sqrt(exits[k] ** 2 + 2 * along(bx, by, accelerations) * second)
+        reachable = np.sqrt(exits[k] ** 2 + 2 * along(bx, by, bz, accelerations) * second)
         exits[k - 1] = min(allowed, reachable)
 
 
@@ -97,15 +120,15 @@ def travel(blocks, follows, exits, state, strokes, accelerations, play, budget):
     until = state[CLOCK] + budget
     n = blocks.shape[0]
     while done < n and state[CLOCK] < until and written < strokes.shape[0] - 1:
-        x0, y0 = state[HEAD_X], state[HEAD_Y]
-        dx, dy = blocks[done, 0] - x0, blocks[done, 1] - y0
-        left = np.hypot(dx, dy)
+        x0, y0, z0 = state[HEAD_X], state[HEAD_Y], state[HEAD_Z]
+        dx, dy, dz = blocks[done, 0] - x0, blocks[done, 1] - y0, blocks[done, 4] - z0
+        left = length(dx, dy, dz)
         if left < 1e-9:
             done += 1
             continue
         feed, power = blocks[done, 2], blocks[done, 3]
-        ux, uy = dx / left, dy / left
-        acceleration = along(dx, dy, accelerations)
+        ux, uy, uz = dx / left, dy / left, dz / left
+        acceleration = along(dx, dy, dz, accelerations)
         change = acceleration * TICK_S
         begun, energy, held = 0.0, 0.0, -1.0
         gone = 0.0
@@ -145,10 +168,12 @@ def travel(blocks, follows, exits, state, strokes, accelerations, play, budget):
             written += 1
         if gone >= left - 1e-12:
             state[HEAD_X], state[HEAD_Y] = blocks[done, 0], blocks[done, 1]
+            state[HEAD_Z] = blocks[done, 4]
             state[SPEED] = min(state[SPEED], exits[done])
             done += 1
         else:
             state[HEAD_X], state[HEAD_Y] = x0 + ux * gone, y0 + uy * gone
+            state[HEAD_Z] = z0 + uz * gone
     return done, written
 
 
@@ -157,18 +182,20 @@ def brake(blocks, state, accelerations):  # type: ignore[no-untyped-def]
     """Bring a moving head to rest along its blocks, the beam off; return how many ended."""
     done = 0
     while state[SPEED] > 0 and done < blocks.shape[0]:
-        x0, y0, speed = state[HEAD_X], state[HEAD_Y], state[SPEED]
-        dx, dy = blocks[done, 0] - x0, blocks[done, 1] - y0
-        left = np.hypot(dx, dy)
+        x0, y0, z0 = state[HEAD_X], state[HEAD_Y], state[HEAD_Z]
+        speed = state[SPEED]
+        dx, dy, dz = blocks[done, 0] - x0, blocks[done, 1] - y0, blocks[done, 4] - z0
+        left = length(dx, dy, dz)
         if left < 1e-9:
             done += 1
             continue
-        able = along(dx, dy, accelerations)
+        able = along(dx, dy, dz, accelerations)
         way = min(speed * speed / (2 * able), left)
         after = np.sqrt(max(speed * speed - 2 * able * way, 0.0)) if way == left else 0.0
         state[CLOCK] += (speed - after) / able
         state[SPEED] = after
         state[HEAD_X], state[HEAD_Y] = x0 + dx * way / left, y0 + dy * way / left
+        state[HEAD_Z] = z0 + dz * way / left
         if way == left:
             done += 1
     state[SPEED] = 0.0
@@ -186,4 +213,4 @@ def _stroke(strokes, at, x, y, ux, uy, begun, gone, energy):  # type: ignore[no-
 
 def new_state() -> NDArray[np.float64]:
     """Return the state of a head at rest at the origin, its clock at 0."""
-    return np.zeros(6)
+    return np.zeros(7)

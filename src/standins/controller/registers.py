@@ -25,6 +25,8 @@ _READ: dict[int, Callable[[Settings], float]] = {
     111: lambda data: data.rapid * 60,
     120: lambda data: data.accelerations[0],
     121: lambda data: data.accelerations[1],
+    112: lambda data: data.rapid_z * 60,
+    122: lambda data: data.acceleration_z,
     130: lambda data: data.travel[0],
     131: lambda data: data.travel[1],
 }
@@ -38,13 +40,15 @@ _WRITTEN: dict[int, Callable[[Settings, float], Settings]] = {
         data, acceleration=v, acceleration_y=data.accelerations[1]
     ),
     121: lambda data, v: replace(data, acceleration_y=v),
+    112: lambda data, v: replace(data, rapid_z=v / 60),
+    122: lambda data, v: replace(data, acceleration_z=v),
     130: lambda data, v: replace(data, travel=_axis(data.travel, 0, v)),
     131: lambda data, v: replace(data, travel=_axis(data.travel, 1, v)),
 }
 _OWN = {
     0: 10.0, 1: 25.0, 2: 0.0, 3: 0.0, 4: 0.0, 5: 0.0, 6: 0.0, 10: 1.0, 12: 0.002, 13: 0.0,
     20: 0.0, 21: 0.0, 22: 1.0, 23: 0.0, 24: 100.0, 25: 3000.0, 26: 250.0, 27: 1.0, 31: 0.0,
-    100: 160.0, 101: 160.0, 102: 400.0, 112: 600.0, 122: 100.0, 132: 60.0,
+    100: 160.0, 101: 160.0, 102: 400.0, 132: 60.0,
 }  # fmt: skip
 
 
@@ -83,7 +87,7 @@ class Registers:
         """
         if not -_MOST < value < _MOST:
             raise FaultError(2)
-        if value < 0 or (value == 0 and number in (30, 110, 111, 120, 121)):
+        if value < 0 or (value == 0 and number in (30, 110, 111, 112, 120, 121, 122)):
             raise FaultError(4)
         if number in _WRITTEN:
             return _WRITTEN[number](machine, value)

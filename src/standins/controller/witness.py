@@ -2,7 +2,9 @@
 
 One line of JSON is answered by one line of JSON, for a map followed by raw float32
 values. ``{"become": {"acceleration": …, "rapid": …, "s_max": …}}`` makes the stand-in
-another machine, at rest, a fresh blank on its bed; what its owner has to find out stays.
+another machine, at rest, a fresh blank on its bed; what its owner has to find out stays,
+and where a tool was touched off. ``{"depths": {…}}`` is answered with how deep it is
+carved; see `removal`.
 ``{"rotary": [mm of Y, mm of A]}`` fits a rotary and leaves the piece where it is.
 ``{"photo": {…}}`` and ``{"bed": {…}}`` are answered with a PNG that the stand-in camera
 took, of a card and of the whole bed; see `pictures`. ``{"trouble": {…}}`` lets something
@@ -17,6 +19,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from standins.controller.pictures import bed_picture, card_picture
+from standins.controller.removal import depth_map
 from standins.controller.trouble import Trouble
 
 if TYPE_CHECKING:
@@ -100,6 +103,9 @@ def _become(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
         y_factor=float(wanted.get("y_factor", 1)),
         a_factor=float(wanted.get("a_factor", 0)),
         junction=float(wanted.get("junction", 0.01)),
+        rapid_z=float(wanted.get("rapid_z", before.rapid_z)),
+        acceleration_z=float(wanted.get("acceleration_z", before.acceleration_z)),
+        tool=str(wanted.get("tool", "beam")),
         start=_pair(wanted.get("start", (0, 0))),
         travel=_pair(wanted.get("travel", (0, 0))),
     )
@@ -125,6 +131,12 @@ def _map(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
     return {"rows": rows, "cols": cols, "type": "<f4"}, energy.tobytes()
 
 
+def _depths(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
+    with controller.lock:
+        found = depth_map(controller.device.machine, wanted)
+    return {"rows": found.shape[0], "cols": found.shape[1], "type": "<f4"}, found.tobytes()
+
+
 def _pair(place: Any) -> tuple[float, float]:
     x, y = place
     return float(x), float(y)
@@ -137,5 +149,6 @@ _ANSWERS: dict[str, Callable[["Controller", Any], _Answer]] = {
     "trouble": _let_go_wrong,
     "photo": _photograph,
     "bed": _photograph_bed,
+    "depths": _depths,
     "map": _map,
 }

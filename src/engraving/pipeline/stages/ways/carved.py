@@ -80,8 +80,8 @@ def carved_dots(asked: Asked) -> BitGrid:
     strokes, found = asked.get(carved_strokes), asked.get(cut)
     rows, cols = asked.get(aimed).shape
     tool = found.tool if found is not None else VTool(90, 0, 1)
-    widths = [np.where(s[:, 2] < 0, tool.tip_mm - 2 * s[:, 2] * tool.tangent, 0.0)
-              for s in strokes]  # fmt: skip
+    # Where it touches the surface it is as wide as its tip.
+    widths = [tool.tip_mm - 2 * one[:, 2] * tool.tangent for one in strokes]
     return drawn([s[:, :2] for s in strokes], widths, (rows, cols), asked.get(cell_mm))
 
 
