@@ -316,8 +316,14 @@ def test_dark_ground_turns_the_tones_about():
     assert light[middle].mean() < 0.2
 
 
-def test_a_board_too_thin_is_told_with_both_figures():
+def test_a_board_too_thin_is_a_stop_and_is_never_cut_through():
     pipeline = pipeline_of(moon())
-    thin = changed(MOON, blank={"thickness_mm": 1.5})
-    with pytest.raises(InputError, match=r"1\.4 mm deep into a board of 1\.5 mm"):
-        list(pipeline.bands(thin))
+    thin = changed(MOON, blank={"thickness_mm": 1.0})
+    depths = [m.z[m.power > 0].min() * m.unit_mm for m in pipeline.bands(thin)]
+    assert min(depths) >= -0.8 - 1e-6
+    found, _ = pipeline.check(thin)
+    (stop,) = [one for one in found if one.rule == "board_is_left"]
+    assert stop.severity == "stop"
+    assert stop.figure == "1.4 of 1 mm"
+    mended = changed(thin, **stop.fix.changes)
+    assert "board_is_left" not in {one.rule for one in pipeline.check(mended)[0]}

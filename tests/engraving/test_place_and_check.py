@@ -127,7 +127,7 @@ BAD = {
 
 
 SILENT = {
-    "safe_under_a_beam", "mercury_in_old_mirrors", "hardly_burned", "marks_with_a_beam",
+    "safe_under_a_beam", "mercury_in_old_mirrors", "hardly_burned", "machine_can_mark_so",
     "pockets_hold_something", "blanks_lie_apart", "round_pieces_turn",
     "the_seam_is_closed", "clear_of_handles", "strips_show", "something_is_included",
     "outlines_are_there", "cut_loose_last", "inside_before_outside",
@@ -182,7 +182,7 @@ def test_each_fix_answers_its_finding(rule):
     [("safe_under_a_beam", {"substrate": {"hazard": "chlorine"}}, Severity.STOP),
      ("mercury_in_old_mirrors", {"substrate": {"hazard": "old-mirror"}}, Severity.CAUTION),
      ("settings_are_tested", {"burn": {"recipe": ""}}, Severity.CAUTION),
-     ("marks_with_a_beam", {"machine": {"kind": "drag"}}, Severity.STOP)],
+     ("machine_can_mark_so", {"machine": {"kind": "drag"}}, Severity.STOP)],
 )  # fmt: skip
 def test_what_no_button_can_put_right(rule, parts, severity):
     """Chlorine plastics and old mirrors: common practice, no source."""

@@ -16,6 +16,8 @@ from engraving.jobspec import BOARD_LEFT_MM, ToolPart
 
 Values = NDArray[np.float64]
 
+_HAIR_MM = 0.001
+
 
 @dataclass(frozen=True)
 class VTool:
@@ -91,6 +93,12 @@ class VTool:
     def unevenness(self, uneven_mm: float, width_mm: float) -> float:
         """Return by which share of a line's width heights that differ change it."""
         return 2 * uneven_mm * self.tangent / width_mm if width_mm else 0.0
+
+
+def within_board(deepest_mm: float, board_mm: float) -> float:
+    """Return a depth that leaves enough of a board of some thickness, 0 unknown."""
+    most = max(board_mm - BOARD_LEFT_MM, _HAIR_MM)
+    return min(deepest_mm, most) if board_mm else deepest_mm
 
 
 def hold_to_board(deepest_mm: float, board_mm: float) -> None:

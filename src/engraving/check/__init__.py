@@ -8,6 +8,10 @@ theme. Limits without a source are common practice.
 # ruff: isort: off
 # Importing a theme registers its rules; the order is that of findings of equal weight.
 import engraving.check.hazards
+import engraving.check.ways
+import engraving.check.depth
+import engraving.check.carving
+import engraving.check.scratching
 import engraving.check.rotary
 import engraving.check.operations
 import engraving.check.outlines
@@ -28,7 +32,7 @@ import engraving.check.burning  # noqa: F401 (as all above)
 # ruff: isort: on
 from engraving.check.artwork import kept_dots
 from engraving.check.burning import even_dose
-from engraving.check.facts import Facts, RecipeKnown, Shelf
+from engraving.check.facts import Facts, RecipeKnown, ReliefKnown, Shelf
 from engraving.check.findings import (
     RULES,
     Finding,
@@ -50,6 +54,7 @@ __all__ = [
     "Fine",
     "Fix",
     "RecipeKnown",
+    "ReliefKnown",
     "Severity",
     "Shelf",
     "check_job",

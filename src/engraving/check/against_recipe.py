@@ -15,7 +15,7 @@ def _recipe(facts: Facts) -> RecipeKnown | None:
     return facts.shelf.recipe
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def recipe_was_tried(facts: Facts) -> Finding | Fine | None:
     """The recipe was burned at least once, as a card or on a piece."""
     recipe = _recipe(facts)
@@ -33,7 +33,7 @@ def recipe_was_tried(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def beam_is_the_recipes(facts: Facts) -> Finding | Fine | None:
     """Lens, spot and beam are those that the recipe was made with."""
     recipe, machine = _recipe(facts), facts.spec.machine
@@ -58,7 +58,7 @@ def beam_is_the_recipes(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def power_was_tried(facts: Facts) -> Finding | Fine | None:
     """The power lies where the recipe was tried, though speed makes up for it.
 

@@ -41,7 +41,7 @@ def kept_dots(
     return {"artwork": {"keep_dots": True}, "size": size}
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="tones")
 def dots_are_kept(facts: Facts) -> Finding | Fine | None:
     """Artwork that is made of dots already is burned dot for dot."""
     spec = facts.spec
@@ -73,7 +73,7 @@ def dots_are_kept(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="tones")
 def dots_are_sharp(facts: Facts) -> Finding | Fine | None:
     """Dots were not blurred by lossy compression."""
     if not facts.smeared:
@@ -88,7 +88,7 @@ def dots_are_sharp(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="tones")
 def subject_stands_out(facts: Facts) -> Finding | Fine | None:
     """The subject's edge differs from the ground it is put on."""
     if facts.melting is None:

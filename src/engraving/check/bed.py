@@ -89,7 +89,7 @@ def on_the_bed(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def run_up_on_the_bed(facts: Facts) -> Finding | Fine | None:
     """The head has room to reach speed beside every row."""
     spec = facts.spec

@@ -14,7 +14,7 @@ _HARDLY = 0.2
 """Of a subject that was cut out, less is a sign of the wrong tones (common practice)."""
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="dots")
 def mostly_burned(facts: Facts) -> Finding | Fine | None:
     """A substrate that is burned dark is not mostly burned.
 
@@ -37,7 +37,7 @@ def mostly_burned(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="dots")
 def hardly_burned(facts: Facts) -> Finding | Fine | None:
     """Of a picture cut out by transparency, more than its light edges is burned.
 
@@ -63,7 +63,7 @@ def hardly_burned(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def settings_are_tested(facts: Facts) -> Finding | Fine | None:
     """Speed and power come from a recipe for this substrate on this machine."""
     spec = facts.spec
@@ -84,7 +84,7 @@ def settings_are_tested(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="dots")
 def dose_as_the_recipe(facts: Facts) -> Finding | Fine | None:
     """Solid areas get the dose that the recipe was made for."""
     spec = facts.spec
@@ -120,7 +120,7 @@ def even_dose(spec: JobSpec) -> Fix | None:
     return Fix(f"Set {power:g} %", {"burn": {"power": power}})
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="dots")
 def short_runs(facts: Facts) -> Finding | Fine | None:
     """No run of dots is shorter than what the beam burns while it comes up."""
     spec, count = facts.spec, facts.short_runs
@@ -141,7 +141,7 @@ def short_runs(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="dots")
 def lightest_tone_marks(facts: Facts) -> Finding | Fine | None:
     """With continuous power, the weakest power used is one the beam marks with."""
     spec = facts.spec

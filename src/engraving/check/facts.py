@@ -67,6 +67,14 @@ class Shelf:
 
 
 @dataclass(frozen=True)
+class ReliefKnown:
+    """What a relief comes to: its deepest place in mm, and its passes."""
+
+    deepest_mm: float
+    passes: int
+
+
+@dataclass(frozen=True)
 class Facts:
     """What is known of a job; None where the artwork was not at hand.
 
@@ -112,6 +120,13 @@ class Facts:
         Share of the picture that tones made all black, and all white, which was neither.
     gcode_bytes : int or None
         Size of its G-code, where its machine takes only files that are so large.
+    depth_odds : float or None
+        How likely the picture tells depths and not tones, 0..1.
+    relief : ReliefKnown or None
+        What a relief comes to; None of other jobs.
+    inside : tuple of (int, float, float), or None
+        Of each operation that carves inside outlines: its place in the list, the width
+        of the widest place in mm, and that of the tool's tip.
     shelf : Shelf or None
         What stands on the shelf about it; None where there is no shelf.
     """
@@ -135,4 +150,7 @@ class Facts:
     timed: Estimate | None = None
     lost: tuple[float, float] | None = None
     gcode_bytes: int | None = None
+    depth_odds: float | None = None
+    relief: ReliefKnown | None = None
+    inside: tuple[tuple[int, float, float], ...] | None = None
     shelf: Shelf | None = None

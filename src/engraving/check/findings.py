@@ -7,6 +7,7 @@ from typing import Any
 
 from engraving.check.facts import Facts
 from engraving.check.watched import reading, rests_on, watched
+from engraving.jobspec import JobSpec
 
 
 class Severity(StrEnum):
@@ -79,9 +80,10 @@ Rule = Callable[[Facts], Result]
 RULES: list[Rule] = []
 """Every rule, theme by theme."""
 _OF_ROWS: set[Rule] = set()
+_OF: dict[Rule, str] = {}
 
 
-def rule(*, of_rows: bool = False) -> Callable[[Rule], Rule]:
+def rule(*, of_rows: bool = False, of: str = "") -> Callable[[Rule], Rule]:
     """Register a rule.
 
     Parameters
@@ -89,12 +91,16 @@ def rule(*, of_rows: bool = False) -> Callable[[Rule], Rule]:
     of_rows : bool
         It speaks of the picture's rows only: of a picture that is not burned it
         says nothing.
+    of : {"", "beam", "tones", "dots"}
+        It speaks of beams only, of tones (so of no relief), or of a beam's dots.
     """
 
     def registered(one: Rule) -> Rule:
         RULES.append(one)
         if of_rows:
             _OF_ROWS.add(one)
+        if of:
+            _OF[one] = of
         return one
 
     return registered
@@ -116,11 +122,23 @@ _WEIGHT = {severity: i for i, severity in enumerate(Severity)}
 def check_job(facts: Facts) -> tuple[list[Finding], list[Fine]]:
     """Return findings, worst first, and what is fine."""
     asked = [one for one in RULES if facts.spec.raster or one not in _OF_ROWS]
+    asked = [one for one in asked if _speaks_of(one, facts.spec)]
     seen = watched(facts)
     results = [_asked(one, facts, seen) for one in asked]
     findings = [result for result in results if isinstance(result, Finding)]
     fine = [result for result in results if isinstance(result, Fine)]
     return sorted(findings, key=lambda found: _WEIGHT[found.severity]), fine
+
+
+def _speaks_of(one: Rule, spec: JobSpec) -> bool:
+    """Whether a rule has to do with how a job is marked."""
+    of = _OF.get(one, "")
+    way = "dots" if spec.card is not None else spec.marking.way
+    if of == "beam":
+        return not spec.machine.touches
+    if of == "tones":
+        return way != "relief"
+    return of != "dots" or (way == "dots" and not spec.machine.touches)
 
 
 def _asked(one: Rule, facts: Facts, seen: Facts) -> Result:

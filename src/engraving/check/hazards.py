@@ -38,18 +38,3 @@ def mercury_in_old_mirrors(facts: Facts) -> Finding | None:
         "The backing of a very old mirror may hold mercury; burn only what you know.",
         facts.spec.substrate.name,
     )
-
-
-@rule()
-def marks_with_a_beam(facts: Facts) -> Finding | None:
-    """Rows of dots need a beam; a point or a tip cannot be switched."""
-    machine = facts.spec.machine
-    if not machine.touches:
-        return None
-    return Finding(
-        "marks_with_a_beam",
-        Severity.STOP,
-        "burn",
-        "This machine marks by touching: it cannot burn rows of dots.",
-        machine.name,
-    )

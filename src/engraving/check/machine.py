@@ -28,7 +28,7 @@ def shelf_and_machine_agree(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def return_rows_were_measured(facts: Facts) -> Finding | Fine | None:
     """Rows burned both ways lie over one another because that was measured."""
     spec = facts.spec

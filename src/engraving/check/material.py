@@ -34,7 +34,7 @@ def prepared(facts: Facts) -> Finding | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def underlay_leaves_no_stain(facts: Facts) -> Finding | None:
     """Under what the beam goes through lies nothing that chars.
 

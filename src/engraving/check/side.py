@@ -60,7 +60,7 @@ def mirrored_as_it_is_seen(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="tones")
 def inverted_as_it_burns(facts: Facts) -> Finding | Fine | None:
     """Light and dark come out as in the picture, whatever the beam does."""
     spec = facts.spec

@@ -101,7 +101,7 @@ def source_is_large_enough(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="dots")
 def pitch_against_spot(facts: Facts) -> Finding | Fine | None:
     """Rows lie no closer than the beam is wide."""
     if facts.spec.card:

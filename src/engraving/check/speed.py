@@ -28,7 +28,7 @@ def speed_in_range(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def power_in_range(facts: Facts) -> Finding | Fine | None:
     """The beam marks at the set power."""
     spec = facts.spec
@@ -50,7 +50,7 @@ def power_in_range(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def faster_is_slower(facts: Facts) -> Finding | Fine | None:
     """Run-ups do not eat what the speed gains."""
     spec = facts.spec
@@ -68,7 +68,7 @@ def faster_is_slower(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def beam_keeps_up(facts: Facts) -> Finding | Fine | None:
     """The beam comes up and goes out within a dot."""
     spec = facts.spec

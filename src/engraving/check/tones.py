@@ -7,7 +7,7 @@ _LOST = 0.1
 """Less is a deep shadow or a highlight, and meant (common practice, no source)."""
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="tones")
 def tones_are_kept(facts: Facts) -> Finding | Fine | None:
     """Shadows and lights are not driven into plain black and white."""
     if facts.lost is None or facts.spec.card or facts.spec.keeps_dots:

@@ -25,7 +25,7 @@ def _mistaken(found: float, wanted: float) -> tuple[float, str] | None:
     return None
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="beam")
 def speed_in_its_unit(facts: Facts) -> Finding | Fine | None:
     """The speed is not the recipe's in another unit."""
     recipe = facts.shelf.recipe if facts.shelf else None

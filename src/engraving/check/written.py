@@ -69,7 +69,7 @@ def rows_on_motor_steps(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule(of_rows=True)
+@rule(of_rows=True, of="dots")
 def power_is_written_finely(facts: Facts) -> Finding | Fine | None:
     """The controller's power words are fine enough for the power that is asked for."""
     spec = facts.spec
@@ -151,7 +151,7 @@ def link_keeps_up(facts: Facts) -> Finding | Fine | None:
     )
 
 
-@rule()
+@rule(of="beam")
 def waits_with_the_beam_off(facts: Facts) -> Finding | None:
     """A head that waits for lines burns no spot."""
     machine, needed = facts.spec.machine, facts.bytes_s

@@ -9,6 +9,7 @@ import numpy as np
 
 from engraving.artwork import InMemorySource, Source, read_artwork
 from engraving.artwork.depth import read_depth
+from engraving.carving import hold_to_board
 from engraving.commands.options import (
     DPI,
     FILE,
@@ -149,6 +150,7 @@ def relief(depth_file: Path, out: Path, **given: Any) -> None:
 def carve(artwork: Path, out: Path, **given: Any) -> None:
     """Carve a picture with a V-tool: lines and dots as wide as it is dark."""
     above_zero(cell=given["cell"], deepest=given["deepest"], board=given["board"])
+    hold_to_board(given["deepest"], given["board"])
     cell = given["cell"]
     pitch = min(max(cell / _DOTS_A_CELL, _GRID_MM[0]), _GRID_MM[1])
     dots = DotsPart(
@@ -184,6 +186,7 @@ def carve(artwork: Path, out: Path, **given: Any) -> None:
 def inside(outlines: Path, out: Path, **given: Any) -> None:
     """Carve the areas of an SVG or DXF drawing along their middle."""
     above_zero(deepest=given["deepest"], board=given["board"], spacing=given["spacing"])
+    hold_to_board(given["deepest"], given["board"])
     data = existing(outlines).read_bytes()
     read = read_dxf if outlines.suffix.lower() == ".dxf" else read_svg
     drawing = read(outlines.name, data)

@@ -54,6 +54,7 @@ from engraving.jobspec.job import (
 from engraving.jobspec.machine import WITHOUT_BEAM, LensPart, MachinePart
 from engraving.jobspec.marking import (
     BOARD_LEFT_MM,
+    WAY_MACHINES,
     CarvingPart,
     DragPart,
     LevelPart,
@@ -94,6 +95,7 @@ __all__ = [
     "RASTER",
     "ROUND",
     "SPEC_VERSION",
+    "WAY_MACHINES",
     "WITHOUT_BEAM",
     "Area",
     "ArtworkPart",

@@ -1,5 +1,7 @@
 """Ways of marking besides dots: relief, carved lines, a drag point; and their tools."""
 
+from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -8,6 +10,12 @@ from engraving.jobspec.base import Length, Name, Offset, Part, Percent
 
 WayName = Literal["dots", "relief", "carved", "drag"]
 """What the picture is marked by; continuous power is a dot method of the first."""
+
+BEAMS = ("co2", "diode", "fibre", "other")
+WAY_MACHINES: Mapping[str, tuple[str, ...]] = MappingProxyType(
+    {"dots": BEAMS, "relief": BEAMS, "carved": ("vtool",), "drag": ("drag",)}
+)
+"""The kinds of machine that can mark so."""
 
 BOARD_LEFT_MM = 0.2
 """So much of a board stays under the deepest cut (common practice, no source)."""

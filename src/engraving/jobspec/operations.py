@@ -87,10 +87,11 @@ class OperationPart(Part):
     A ``raster`` burns the picture's rows with the job's own speed and power;
     the others follow an outline. Of what ``shape``: the picture's rectangle,
     the same with round corners, the blank's edge, the edge of what the mask
-    keeps, areas ``traced`` from the picture, or ``drawn`` ones from a file.
-    The last three are scaled, turned and moved about the picture's middle;
-    rings that hold one of the points ``left_out`` are not used; ``inverted``,
-    all is used that lies around them in a box ``frame_mm`` wider.
+    keeps, areas ``traced`` from the picture, the job's ``lettering`` (which the picture
+    then leaves to it), or ``drawn`` ones from a file. The last four are scaled, turned
+    and moved about the picture's middle; rings that hold one of the points ``left_out``
+    are not used; ``inverted``, all is used that lies around them in a box ``frame_mm``
+    wider.
 
     Ends of a drawing's open lines that lie within ``join_mm`` are one point.
 
@@ -107,9 +108,9 @@ class OperationPart(Part):
     name: Name = ""
     on: bool = True
     seen: bool = True
-    shape: Literal["rectangle", "rounded", "blank", "picture", "traced", "drawn"] = (
-        "rectangle"
-    )
+    shape: Literal[
+        "rectangle", "rounded", "blank", "picture", "traced", "lettering", "drawn"
+    ] = "rectangle"
     trace: TracePart = TracePart()
     drawing: DrawingPart = DrawingPart()
     join_mm: float = Field(0.05, ge=0, le=5)
@@ -146,7 +147,7 @@ class OperationPart(Part):
     @property
     def placed(self) -> bool:
         """Whether its shape may be scaled, turned, moved, and chosen from."""
-        return self.shape in ("picture", "traced", "drawn")
+        return self.shape in ("picture", "traced", "lettering", "drawn")
 
 
 RASTER = OperationPart(kind="raster")

@@ -3,7 +3,7 @@
 from collections import deque
 from typing import BinaryIO
 
-from engraving.check import Facts, Finding, Fine, Shelf, check_job
+from engraving.check import Facts, Finding, Fine, ReliefKnown, Shelf, check_job
 from engraving.dots import BitGrid
 from engraving.errors import ArtworkError
 from engraving.gcode import Part, write_gcode, write_parts
@@ -48,6 +48,7 @@ class Pipeline(Stages):
 
     artwork = of_picture.artwork
     likeness = of_picture.likeness
+    likely_depth = of_picture.likely_depth
     placed = of_picture.placed
     grid = of_picture.grid
     mask = of_picture.mask
@@ -79,11 +80,14 @@ class Pipeline(Stages):
     spans = of_outlines.spans
 
     bands = of_path.bands
+    operation_moves = of_path.operation_moves
     estimate = of_path.estimate
     path_map = of_path.path_map
     sent = of_path.sent
 
     proof = of_proof.proof
+    plan = of_proof.plan
+    wanted = of_proof.wanted
 
     def expected(self, spec: JobSpec) -> Expected:
         """Return what a job's piece was to look like, to lay its photo over.
@@ -218,8 +222,26 @@ class Pipeline(Stages):
             timed=self.estimate(spec) if _is_timed(spec) else None,
             lost=self._lost(spec),
             gcode_bytes=self.sized(spec)[1] if spec.machine.file_mb else None,
+            depth_odds=self.likely_depth(spec),
+            relief=self._relief_known(spec),
+            inside=self._inside_known(spec),
             shelf=shelf,
         )
+
+    def _relief_known(self, spec: JobSpec) -> ReliefKnown | None:
+        if spec.marking.way != "relief" or spec.card is not None:
+            return None
+        plan = self.relief(spec)
+        return ReliefKnown(plan.deepest_mm, plan.count)
+
+    def _inside_known(self, spec: JobSpec) -> tuple[tuple[int, float, float], ...]:
+        """Return place, widest place and tip of each operation inside outlines."""
+        found = []
+        for at, one in enumerate(spec.operations):
+            if one.on and one.kind == "inside":
+                tool = one.tool or spec.marking.carving.tool
+                found.append((at, self.inside(spec, one).widest_mm, tool.tip_mm))
+        return tuple(found)
 
     def _lost(self, spec: JobSpec) -> tuple[float, float]:
         """Return which share of the picture tones made all black, and all white."""

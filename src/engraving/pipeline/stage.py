@@ -104,13 +104,11 @@ class Stage(Generic[P, T_co]):
         return self.everything if self.of_pieces and spec.fixture else self.names
 
     @overload
-    def __get__(self, pipeline: None, kind: type) -> "Stage[P, T_co]": ...
-    @overload
     def __get__(self, pipeline: "Stages", kind: type) -> "Bound[P, T_co]": ...
-    def __get__(
-        self, pipeline: "Stages | None", kind: type
-    ) -> "Stage[P, T_co] | Bound[P, T_co]":
-        return self if pipeline is None else Bound(self, pipeline)
+    @overload
+    def __get__(self, pipeline: object, kind: type) -> "Stage[P, T_co]": ...
+    def __get__(self, pipeline: object, kind: type) -> "Stage[P, T_co] | Bound[P, T_co]":
+        return Bound(self, pipeline) if isinstance(pipeline, Stages) else self
 
 
 @dataclass(frozen=True)

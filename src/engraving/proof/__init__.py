@@ -7,7 +7,7 @@ from engraving.proof.colours import (
     substrate_palette,
 )
 from engraving.proof.spot import MaterialResponse, SpotModel, spot_model
-from engraving.proof.texture import Place, texture, textured
+from engraving.proof.texture import Place, faded, texture, textured
 from engraving.proof.view import (
     Window,
     framed_dots,
@@ -24,6 +24,7 @@ __all__ = [
     "SpotModel",
     "Window",
     "dot_palette",
+    "faded",
     "framed_dots",
     "proof_png",
     "shown_colours",

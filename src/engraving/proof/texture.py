@@ -159,6 +159,13 @@ def _part(tile: Field, place: Place, px_mm: float) -> Field:
     return np.asarray(cv2.remap(closed, *maps, cv2.INTER_LINEAR), np.float32)
 
 
+def faded(shade: NDArray[np.uint8] | None, share: float) -> NDArray[np.uint8] | None:
+    """Return a share of a material's light and shade."""
+    if shade is None or share == 1:
+        return shade
+    return np.asarray(cv2.addWeighted(shade, share, shade, 0, _HALF * (1 - share)))
+
+
 def textured(rgb: NDArray[np.uint8], shade: NDArray[np.uint8] | None) -> NDArray[np.uint8]:
     """Return colours in the material's own light and shade, shape (rows, cols, 3)."""
     if shade is None:

@@ -41,7 +41,7 @@ def depths_mm(near: Depths, relief: ReliefPart, cell_mm: tuple[float, float]) ->
         deep = np.minimum(deep, np.float32(relief.floor_mm))
     deep[bare] = 0
     if relief.rim_mm:
-        _keep_rim(deep, relief.rim_mm, cell_mm)
+        _keep_rim(deep, bare, relief.rim_mm, cell_mm)
     if relief.wall_deg:
         deep = _leaning(deep, relief.wall_deg, cell_mm)
     return np.ascontiguousarray(deep, np.float32)
@@ -61,12 +61,19 @@ def _smoothed(
     return np.where(bare, np.float32(0), found)
 
 
-def _keep_rim(deep: Depths, rim_mm: float, cell_mm: tuple[float, float]) -> None:
+def _keep_rim(
+    deep: Depths, bare: NDArray[np.bool_], rim_mm: float, cell_mm: tuple[float, float]
+) -> None:
+    """Leave a rim along the picture's edge and round what has no depth."""
     across, down = (math.ceil(rim_mm / one - 1e-9) for one in cell_mm)
     if across:
         deep[:, :across] = deep[:, -across:] = 0
     if down:
         deep[:down] = deep[-down:] = 0
+    if bare.any():
+        reach = (2 * across + 1, 2 * down + 1)
+        round_ = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, reach)
+        deep[cv2.dilate(bare.astype(np.uint8), round_) > 0] = 0
 
 
 def _leaning(deep: Depths, wall_deg: float, cell_mm: tuple[float, float]) -> Depths:

@@ -100,6 +100,14 @@ MATERIALS = (
         _care("Wipe with soap and water.", fumes="Paint fumes: extract."),
         {"polarity": "lightens", "ground": "#1b2c46", "mark": "#e9e4d6", "response": 3.4,
          "onset": 0.15}),
+    Material("Two-colour carving board", "Dark paint over a pale core: a V-tool shows it.",
+        _care("Vacuum, then wipe dry.", fumes="Fine dust: extract, wear a mask.",
+              eyes="Chips fly: glasses."),
+        {"polarity": "lightens", "ground": "#1f2a38", "mark": "#eadfc4"}),
+    Material("Blackened brass", "A diamond scratches it bright; no beam needed.",
+        _care("Wipe with a dry cloth, then lacquer."),
+        {"polarity": "lightens", "ground": "#2a2622", "mark": "#d9b865",
+         "texture": "brushed", "texture_strength": 20}),
     Material("White card", "Thin: it burns through sooner than it browns.",
         _care("Brush it off.", fumes="It may catch fire: stay beside it."),
         {"ground": "#f1ece0", "mark": "#6b4c2d", "response": 1.8, "scorch_from": 1.8}),
@@ -127,7 +135,7 @@ def _second_standin() -> str:
 
 
 def put_machines() -> tuple[Machine, Machine, Machine]:
-    """Put three machines on the shelf: a tube, a diode, a fibre beam."""
+    """Put the machines on the shelf; return the beams: a tube, a diode, a fibre one."""
     north = put_machine(
         "North bench", "A 60 W tube on a moving gantry.",
         bed_width_mm=400, bed_height_mm=400, max_speed_mm_s=500, response_ms=0.3,
@@ -151,6 +159,18 @@ def put_machines() -> tuple[Machine, Machine, Machine]:
         rated_power_w=30, lowest_power=5, beam_diameter_mm=7.0, beam_quality=1.4,
         short_names=True, file_ending="nc", file_mb=16, look_ahead=120,
         lens="f 163", lenses=[{"name": "f 163", "focal_mm": 163, "spot_mm": 0.045}],
+    )  # fmt: skip
+    put_machine(
+        "Mill bench", "A spindle with V-tools; touch the tool off on each board.",
+        kind="vtool", bed_width_mm=600, bed_height_mm=400, max_speed_mm_s=50,
+        rapid_mm_s=60, acceleration_mm_s2=300, spot_mm=0.3, lift_mm=3, z_axis=True,
+        max_speed_z_mm_s=15, look_ahead=120,
+    )  # fmt: skip
+    put_machine(
+        "Needle bench", "A diamond under a spring: no beam, no spindle.",
+        kind="drag", bed_width_mm=200, bed_height_mm=150, max_speed_mm_s=60,
+        rapid_mm_s=80, acceleration_mm_s2=600, spot_mm=0.15, lift_mm=1, depth_mm=0.15,
+        z_axis=True, max_speed_z_mm_s=20,
     )  # fmt: skip
     return north, window, cellar
 

@@ -109,6 +109,23 @@ def _pit(
         _crater(height, x, y, radius[i] * scale, depth[i] * scale)
 
 
+def crater(size: int = 900, seed: int = 41) -> NDArray[np.uint16]:
+    """Return a crater as a depth picture of sixteen bits: white near, black far."""
+    random = np.random.default_rng(seed)
+    height = 9.0 * _clouds(size, size, seed, 4)
+    _crater(height, size * 0.5, size * 0.52, size * 0.31, size * 0.16)
+    peak = np.arange(size, dtype=np.float32) - size * 0.5
+    away = np.hypot(peak[None, :], peak[:, None] - size * 0.02)
+    height += size * 0.06 * np.exp(-((away / (size * 0.05)) ** 2))
+    for _ in range(46):
+        x, y = random.uniform(0.04, 0.96, 2) * size
+        radius = size * random.uniform(0.008, 0.05)
+        _crater(height, x, y, radius, radius * 0.5)
+    height = np.asarray(cv2.GaussianBlur(height, (0, 0), 1.2), np.float32)
+    share = (height - height.min()) / (height.max() - height.min())
+    return np.rint(share * 65535).astype(np.uint16)
+
+
 def star_trails(cols: int = 1500, rows: int = 2100, seed: int = 5) -> NDArray[np.uint8]:
     """Return star trails round a pole over a line of firs, in colour."""
     random = np.random.default_rng(seed)

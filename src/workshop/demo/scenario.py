@@ -86,6 +86,10 @@ def _blanks(of: dict[str, Substrate]) -> None:
         ("Arched tag, 40 × 60 mm", leather,
          {"shape": "outline", "width_mm": 40, "height_mm": 60, "thickness_mm": 3,
           "outline": _arch(40, 60), "margin_mm": 2, "keep_inside": True}),
+        ("Carving board, 240 × 180 mm", of["Two-colour carving board"],
+         {"width_mm": 240, "height_mm": 180, "thickness_mm": 3, "margin_mm": 6}),
+        ("Brass plate, 80 × 60 mm", of["Blackened brass"],
+         {"width_mm": 80, "height_mm": 60, "thickness_mm": 1, "margin_mm": 2}),
         ("Printing plate, 150 × 200 mm", lino,
          {"width_mm": 150, "height_mm": 200, "thickness_mm": 3.2, "margin_mm": 5}),
     ]  # fmt: skip
@@ -188,6 +192,53 @@ def _jobs() -> None:
     _twenty_tags()
     _round_pieces()
     _silhouette()
+    _depth_and_touch()
+
+
+def _depth_and_touch() -> None:
+    """Open a relief, a carved board with a title, and a plate for the drag point."""
+    crater = _job(
+        "Crater in beech",
+        "crater-depth.png",
+        pictures.crater(),
+        "North bench",
+        "Beech medallion, 90 mm",
+        ["artwork", "blank"],
+        "dots",
+    )
+    _set(crater, "artwork", holds="depth")
+    _set(crater, "dots", way="relief")
+    _set(crater, "dots", relief_depth=3.0, relief_pass=0.25, relief_rim=2.0)
+    board = _job(
+        "Moon board",
+        "moon-board.png",
+        pictures.moon(1000, 40, 31),
+        "Mill bench",
+        "Carving board, 240 × 180 mm",
+        ["artwork", "blank"],
+        "dots",
+    )
+    _set(board, "dots", ruling_mm=2.5, angle_deg=43.0, wavelength_mm=50.0, swing_mm=3.0)
+    _set(board, "dots", carve_deepest=1.2)
+    _set(board, "burn", speed=25.0)
+    _set(board, "artwork", line_add="1")
+    _set(
+        board, "artwork", line0_text="Highmere", line0_font="cinzel", line0_cap=8.0,
+        line0_x=-50.0, line0_y=-77.0,
+    )  # fmt: skip
+    at = operations.add(board, "inside", "lettering")
+    operations.edit(board, at, {"deepest_mm": 1.2, "tool_deg": 60.0, "speed_mm_s": 15.0})
+    plate = _job(
+        "Comet plate",
+        "comet-plate.png",
+        pictures.comet(1200, 900, 8),
+        "Needle bench",
+        "Brass plate, 80 × 60 mm",
+        ["artwork", "blank"],
+        "dots",
+    )
+    _set(plate, "tone", input_black=18.0, gamma=1.3)
+    _set(plate, "burn", speed=40.0)
 
 
 def _silhouette() -> None:

@@ -1,14 +1,17 @@
 """The lines of operations that follow outlines."""
 
 import numpy as np
-from shapely import MultiPolygon
+from shapely import MultiPolygon, union_all
 from shapely.geometry import box
 
+from engraving.drawing import filled
+from engraving.geometry.polygons import polygons
 from engraving.geometry.rotation import turned_points
 from engraving.jobspec import OperationPart
+from engraving.lettering import line_outlines
 from engraving.outline import Followed, follow, kept_areas, traced
 from engraving.pipeline.stage import Asked, stage
-from engraving.pipeline.stages.picture import mask
+from engraving.pipeline.stages.picture import face, mask
 from engraving.pipeline.stages.settings import GRID, cell_mm
 from engraving.pipeline.stages.tones import toned
 from engraving.place import Box, piece_box
@@ -17,8 +20,8 @@ from engraving.toolpath import run_up_to
 LIES = ("size", "place", "blank", "side")
 _PLAIN = OperationPart()
 _SAME_LINES = (
-    "name", "seen", "lock_scale", "recipe", "recipe_version", "on", "speed_mm_s", "power",
-    "passes", "air", "focus_mm",
+    "deepest_mm", "tool", "name", "seen", "lock_scale", "recipe", "recipe_version", "on",
+    "speed_mm_s", "power", "passes", "air", "focus_mm",
 )  # fmt: skip
 _MADE_ALIKE = {name: getattr(_PLAIN, name) for name in _SAME_LINES}
 """What an operation's lines do not depend on."""
@@ -40,6 +43,17 @@ def traced_areas(asked: Asked, operation: OperationPart) -> MultiPolygon:
     return traced(asked.get(toned), asked.get(cell_mm), operation.trace, asked.get(mask))
 
 
+@stage(reads=("lettering",), needs=(face,))
+def lettered_areas(asked: Asked, operation: OperationPart) -> MultiPolygon:  # noqa: ARG001
+    """Return the areas of the job's lettering, in mm about the picture's middle."""
+    found = []
+    for line in asked.spec.lettering.lines:
+        for glyph in line_outlines(asked.get(face, line.font), line):
+            # Fonts are filled where their contours wind round a place.
+            found += filled(glyph, nonzero=True) if glyph else []
+    return polygons(union_all(found)) if found else MultiPolygon()
+
+
 @stage(reads=LIES)
 def along_shape(asked: Asked, operation: OperationPart) -> Followed:
     """Return the lines along a shape that does not come from the picture."""
@@ -58,7 +72,13 @@ def along_traced(asked: Asked, operation: OperationPart) -> Followed:
     return follow(asked.spec, operation, asked.get(traced_areas, operation))
 
 
-_ALONG = (along_shape, along_mask, along_traced)
+@stage(reads=LIES, needs=(lettered_areas,))
+def along_lettering(asked: Asked, operation: OperationPart) -> Followed:
+    """Return the lines along the job's lettering."""
+    return follow(asked.spec, operation, asked.get(lettered_areas, operation))
+
+
+_ALONG = (along_shape, along_mask, along_traced, along_lettering)
 
 
 @stage(needs=_ALONG, kind="passing")
@@ -73,16 +93,20 @@ def followed(asked: Asked, operation: OperationPart) -> Followed:
         return asked.get(along_mask, plain)
     if operation.shape == "traced":
         return asked.get(along_traced, plain)
+    if operation.shape == "lettering":
+        return asked.get(along_lettering, plain)
     return asked.get(along_shape, plain)
 
 
-@stage(needs=(kept_by_mask, traced_areas), kind="passing")
+@stage(needs=(kept_by_mask, traced_areas, lettered_areas), kind="passing")
 def areas_found(asked: Asked, operation: OperationPart) -> MultiPolygon | None:
-    """Return what the mask keeps or what is traced, seen from the side looked at.
+    """Return what the mask keeps, what is traced or lettered, seen from the side looked at.
 
-    None of shapes that need neither.
+    None of shapes that need none of these.
     """
     plain = operation.model_copy(update=_MADE_ALIKE)
+    if operation.shape == "lettering":
+        return asked.get(lettered_areas, plain)
     if operation.shape == "picture":
         return asked.get(kept_by_mask, plain)
     return asked.get(traced_areas, plain) if operation.shape == "traced" else None

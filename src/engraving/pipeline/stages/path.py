@@ -17,8 +17,7 @@ from engraving.pipeline.stages.dots import card
 from engraving.pipeline.stages.marked import burned
 from engraving.pipeline.stages.outline import followed, spans
 from engraving.pipeline.stages.settings import FIXTURE
-from engraving.pipeline.stages.ways.carved import writing
-from engraving.pipeline.stages.ways.dots import MOVES_BY, WRITTEN, laid, mounting
+from engraving.pipeline.stages.ways.dots import MOVES_BY, WRITTEN, laid, mounting, writing
 from engraving.pipeline.stages.ways.drag import PLUNGE_MM_S
 from engraving.pipeline.stages.ways.inside import inside_moves
 from engraving.pipeline.stages.ways.registry import WAYS
@@ -84,27 +83,11 @@ _WAYS = tuple(one.moves for one in WAYS.values())
 
 @stage(
     needs=(
-        card, worked, way_name, writing, turn, touching_mm, followed, inside_moves, *_WAYS,
+        way_name, writing, turn, touching_mm, followed, inside_moves, *_WAYS,
     ),
     kind="passing",
 )  # fmt: skip
-def piece_moves(asked: Asked) -> Iterator[Moves]:
-    """Yield one piece's tool path in bands, each of whole rows or strokes."""
-    swatches, turned = asked.get(card), asked.get(turn)
-    if swatches is not None:
-        for moves in record_card(as_written(swatches)):
-            yield _turned(moves, turned)
-        return
-    for at, operation in enumerate(asked.get(worked)):
-        for moves in _operation_moves(asked, operation) if operation.on else ():
-            yield replace(_turned(moves, turned), operation=at)
-
-
-def _turned(moves: Moves, by: Turn | None) -> Moves:
-    return moves if by is None else turned_moves(moves, by.middle, by.angle_deg)
-
-
-def _operation_moves(asked: Asked, operation: OperationPart) -> Iterator[Moves]:
+def operation_moves(asked: Asked, operation: OperationPart) -> Iterator[Moves]:
     """Yield the moves of one operation, the piece not yet turned on the bed.
 
     What the machine cannot do has none: a beam does not carve, a tool burns no dots.
@@ -129,6 +112,23 @@ def _operation_moves(asked: Asked, operation: OperationPart) -> Iterator[Moves]:
         yield record_strokes(
             paths, machine, operation.speed_mm_s, operation.power, z_mm, straight
         )
+
+
+@stage(needs=(card, worked, turn, operation_moves), kind="passing")
+def piece_moves(asked: Asked) -> Iterator[Moves]:
+    """Yield one piece's tool path in bands, each of whole rows or strokes."""
+    swatches, turned = asked.get(card), asked.get(turn)
+    if swatches is not None:
+        for moves in record_card(as_written(swatches)):
+            yield _turned(moves, turned)
+        return
+    for at, operation in enumerate(asked.get(worked)):
+        for moves in asked.get(operation_moves, operation) if operation.on else ():
+            yield replace(_turned(moves, turned), operation=at)
+
+
+def _turned(moves: Moves, by: Turn | None) -> Moves:
+    return moves if by is None else turned_moves(moves, by.middle, by.angle_deg)
 
 
 def _touched(

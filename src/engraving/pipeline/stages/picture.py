@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork import Artwork, place_on_grid
+from engraving.artwork.depth_look import depth_odds
 from engraving.artwork.grid import place_seen, place_share, repeat_dots
 from engraving.artwork.mask import LONGEST_PX as MASK_PX
 from engraving.artwork.mask import edited, finished, whole
@@ -42,6 +43,12 @@ PLACED = (
 def artwork(asked: Asked) -> Artwork:
     """Return the picture as read, without its colours."""
     return asked.source.artwork(asked.spec.artwork, colour=False)
+
+
+@stage(reads=FILE, needs=(artwork,))
+def likely_depth(asked: Asked) -> float:
+    """Return how likely the picture tells depths and not tones, 0..1."""
+    return depth_odds(asked.get(artwork).gray)
 
 
 @stage(reads=FILE)
@@ -213,17 +220,25 @@ class Overlaid:
     frame: MaskPart
 
 
+@value(reads=("operations",))
+def letters_apart(asked: Asked) -> bool:
+    """Whether an operation of its own makes the lettering."""
+    return any(one.on and one.shape == "lettering" for one in asked.spec.outlines)
+
+
 @value(
     reads=(
         "lettering", "border", "mask.frame", "mask.frame_inset_mm", "mask.corner_mm",
-    )
+    ),
+    needs=(letters_apart,),
 )  # fmt: skip
 def overlaid(asked: Asked) -> Overlaid | None:
     """What is lettered and bordered; None where nothing is."""
     spec = asked.spec
-    if not spec.border.on and not spec.lettering.lines:
+    lettering = LetteringPart() if asked.get(letters_apart) else spec.lettering
+    if not spec.border.on and not lettering.lines:
         return None
-    return Overlaid(spec.lettering, spec.border, spec.mask)
+    return Overlaid(lettering, spec.border, spec.mask)
 
 
 @value(reads=GRID, needs=(overlaid,))

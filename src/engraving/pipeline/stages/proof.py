@@ -1,8 +1,10 @@
 """The predicted look of the finished piece, and what a closer look at it finds."""
 
+from engraving.jobspec import Polarity
 from engraving.lettering import line_length_mm, thinnest_stroke_mm
 from engraving.pipeline.edge_contrast import melting_share
 from engraving.pipeline.stage import Asked, stage
+from engraving.pipeline.stages.dots import card
 from engraving.pipeline.stages.marked import dots
 from engraving.pipeline.stages.picture import (
     face,
@@ -11,12 +13,47 @@ from engraving.pipeline.stages.picture import (
     overlaid,
 )
 from engraving.pipeline.stages.settings import burns_dark
-from engraving.pipeline.stages.tones import palette, spot, toned
+from engraving.pipeline.stages.tones import finished, palette, spot, toned
+from engraving.pipeline.stages.ways.registry import WAYS
+from engraving.pipeline.stages.ways.way import Pixels, way_name
+from engraving.proof import Window, dot_palette, shown_dots, shown_marks
+from engraving.proof.plaster import UPPER_LEFT
+
+_WAYS = tuple(WAYS.values())
+_PLANS = tuple(one.plan for one in _WAYS if one.plan is not None)
+_TONED = tuple(one.toned for one in _WAYS if one.toned is not None)
 
 
-@stage(reads=("substrate",), needs=(dots, spot, palette), kind="passing")
-def proof(asked: Asked) -> None:
-    """What a picture of the proof is painted from: asked for its key only."""
+@stage(
+    reads=("substrate",),
+    needs=(card, way_name, dots, spot, palette, *(one.proof for one in _WAYS)),
+    kind="passing",
+)
+def proof(asked: Asked, window: Window, lamp_deg: float = UPPER_LEFT) -> Pixels:
+    """Return a window of the finished piece as sRGB codes, without its texture."""
+    if asked.get(card) is not None:
+        return shown_marks(asked.get(dots), window, asked.get(spot), asked.get(palette))
+    return asked.get(WAYS[asked.get(way_name)].proof, window, lamp_deg)
+
+
+@stage(needs=(card, way_name, dots, burns_dark, *_PLANS), kind="passing")
+def plan(asked: Asked, window: Window) -> Pixels:
+    """Return a window of what is planned: dots, passes, lines."""
+    way = WAYS[asked.get(way_name)]
+    if way.plan is not None and asked.get(card) is None:
+        return asked.get(way.plan, window)
+    dark = asked.get(burns_dark)
+    polarity = Polarity.DARKENS if dark else Polarity.LIGHTENS
+    return shown_dots(asked.get(dots), window, dot_palette(polarity))
+
+
+@stage(needs=(card, way_name, finished, *_TONED), kind="passing")
+def wanted(asked: Asked) -> Pixels:
+    """Return what is wanted as gray codes on the grid."""
+    way = WAYS[asked.get(way_name)]
+    if way.toned is None or asked.get(card) is not None:
+        return asked.get(finished)
+    return asked.get(way.toned)
 
 
 @stage(needs=(mask, opacity, toned, burns_dark))

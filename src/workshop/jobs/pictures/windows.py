@@ -18,13 +18,12 @@ from engraving.geometry.homography import Matrix, scale_at
 from engraving.geometry.shrinking import shrunk_size
 from engraving.jobspec import ArtworkPart, Ground, JobSpec
 from engraving.pipeline import stage_key
+from engraving.pipeline.stages.ways.registry import WAYS
 from engraving.proof import (
     Place,
     Window,
-    dot_palette,
+    faded,
     shown_colours,
-    shown_dots,
-    shown_marks,
     shown_tones,
     texture,
     textured,
@@ -61,8 +60,8 @@ def view_keys(spec: JobSpec) -> dict[str, str]:
     stages = pipeline()
     return {
         "source": stage_key("source", *_looks(spec), stages.placed.key(spec)),
-        "toned": stages.finished.key(spec),
-        "dots": stage_key(stages.dots.key(spec), spec.polarity),
+        "toned": stages.wanted.key(spec),
+        "dots": stage_key(stages.plan.key(spec), spec.polarity),
         "proof": stage_key(stages.proof.key(spec), *_on_blank(spec)),
         "veil": stages.mask.key(spec),
         "face": stage_key("face", spec.substrate.model_dump(), *_on_blank(spec)),
@@ -158,23 +157,23 @@ def _make(spec: JobSpec, view: str, window: Window) -> Picture:
     if view == "source":
         return encoded_jpeg(_source(spec, window))
     if view == "toned":
-        return encoded_jpeg(shown_tones(stages.finished(spec), window))
+        return encoded_jpeg(shown_tones(stages.wanted(spec), window))
     if view == "face":
         return encoded_jpeg(face_pixels(spec, window))
     if view == "veil":
         return encoded_png(_veil(spec, window))
     if view == "dots":
-        shown = shown_dots(stages.dots(spec), window, dot_palette(spec.polarity))
+        shown = stages.plan(spec, window)
         return encoded_jpeg(shown) if window.shrinks else encoded_png(shown)
     return encoded_jpeg(proof_pixels(spec, window))
 
 
 def proof_pixels(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
     """Return a window of the proof as sRGB codes, shape (height, width, 3)."""
-    stages = pipeline()
-    spot, palette = stages.spot(spec), stages.palette(spec)
-    shown = shown_marks(stages.dots(spec), window, spot, palette)
-    return textured(shown, texture(spec.substrate, _place(spec, window)))
+    shown = pipeline().proof(spec, window)
+    way = WAYS["dots" if spec.card is not None else spec.marking.way]
+    grain = texture(spec.substrate, _place(spec, window))
+    return textured(shown, faded(grain, way.grain))
 
 
 def face_pixels(spec: JobSpec, window: Window) -> NDArray[np.uint8]:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from engraving.history import AS_PLANNED, Correction
 from engraving.jobspec import JobSpec, SizePart
 from engraving.motion import Estimate
+from engraving.pipeline.stages.ways.registry import words_of
 from engraving.place import (
     shown_piece,
 )
@@ -28,6 +29,8 @@ class Readings:
     look_ahead: int = 0
     waits: float = 0.0
     correction: Correction = AS_PLANNED
+    marked: str = "Burned"
+    beam: bool = True
 
     @property
     def seconds(self) -> float:
@@ -50,7 +53,10 @@ class Readings:
 
 def quick_readings(spec: JobSpec) -> Readings:
     """Return readings that need no dots."""
-    return Readings(spec.size, job_dose_j_mm2(spec), spec.size.rows)
+    return Readings(
+        spec.size, job_dose_j_mm2(spec), spec.size.rows,
+        marked=words_of(spec).marked, beam=not spec.machine.touches,
+    )  # fmt: skip
 
 
 def full_readings(spec: JobSpec, correction: Correction = AS_PLANNED) -> Readings:
@@ -68,4 +74,6 @@ def full_readings(spec: JobSpec, correction: Correction = AS_PLANNED) -> Reading
         spec.machine.look_ahead,
         waits,
         correction,
+        words_of(spec).marked,
+        not spec.machine.touches,
     )

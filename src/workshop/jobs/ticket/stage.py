@@ -10,6 +10,7 @@ from engraving.jobspec import BlankPart, JobSpec, TextLine
 from engraving.jobspec.edits import MOST_STROKE_POINTS
 from engraving.lettering import line_box_mm
 from engraving.pipeline import stage_key
+from engraving.pipeline.stages.ways.registry import words_of
 from engraving.place import face_area
 from engraving.proof import shown_colours
 from workshop.jobs.pictures.engine import pipeline, stage_cache
@@ -43,6 +44,7 @@ def stage_facts(spec: JobSpec) -> dict[str, Any]:
         "file-width": part.width_px,
         "file-height": part.height_px,
         "words": _seen_words(spec),
+        "view-names": "|".join(_view_names(spec)),
         "corners": json.dumps(part.corners) if part.corners else "",
         "lines": json.dumps(_line_boxes(spec)),
         "unit": length_unit(),
@@ -71,6 +73,12 @@ def _box(line: TextLine) -> tuple[float, float, float, float]:
     """Return the box of a line's letters; kept, for every answer asks for it."""
     key = stage_key("line box", line.model_dump())
     return stage_cache().get(key, lambda: line_box_mm(pipeline().face(line.font), line))
+
+
+def _view_names(spec: JobSpec) -> tuple[str, str, str, str]:
+    """Return what the four views are called for the way the picture is marked."""
+    words = words_of(spec)
+    return "Source", words.toned, words.plan, "Proof"
 
 
 def _seen_words(spec: JobSpec) -> str:

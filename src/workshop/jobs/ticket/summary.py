@@ -4,7 +4,9 @@ from dataclasses import dataclass
 
 from engraving.check import Finding, Severity
 from engraving.dots import METHODS
+from engraving.dots.screens import cell_width_mm
 from engraving.jobspec import JobSpec, TonePart
+from engraving.pipeline.stages.ways.registry import words_of
 from engraving.place import (
     anchor_of,
 )
@@ -12,7 +14,7 @@ from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.stations.artwork.facts import artwork_result
 from workshop.jobs.stations.blank.facts import blank_result
 from workshop.jobs.stations.card.facts import card_result
-from workshop.shell.services import show_at, show_number
+from workshop.shell.services import show_at, show_length, show_number
 
 _NAMES = {station: station.capitalize() for station in STATIONS}
 
@@ -40,13 +42,19 @@ def station_lines(job: Job, spec: JobSpec, findings: list[Finding]) -> list[Stat
         StationLine(
             slug,
             i + 1,
-            _NAMES[slug],
+            _name(spec, slug),
             _state(job, slug, worst),
             _SHORT.get(worst[slug].rule, results[slug]) if slug in worst else results[slug],
             slug == job.station,
         )
         for i, slug in enumerate(STATIONS)
     ]
+
+
+def _name(spec: JobSpec, slug: str) -> str:
+    """Return what a station is called for the way the picture is marked."""
+    words = words_of(spec)
+    return {"dots": words.station, "burn": words.burn}.get(slug, _NAMES[slug])
 
 
 def _state(job: Job, slug: str, worst: dict[str, Finding]) -> str:
@@ -93,20 +101,30 @@ _SHORT = {
     "something_is_included": "Nothing is included",
     "round_pieces_turn": "A round piece lies flat",
     "pockets_hold_something": "Pockets without a picture",
-    "marks_with_a_beam": "Marks without a beam",
+    "machine_can_mark_so": "Not with this machine",
+    "letters_are_carved_by_a_tool": "Not with this machine",
+    "depth_is_depth": "Depth or tones?",
+    "relief_leaves_a_floor": "Too deep for the blank",
+    "relief_stays_in_focus": "Out of focus down there",
+    "relief_stays_cool": "Many passes, no cleaning",
+    "board_is_left": "Through the board",
+    "tool_fits_the_detail": "Too fine for the tool",
+    "tool_goes_into_the_letters": "Too narrow for the tool",
+    "bed_is_even": "Uneven bed",
+    "enough_is_light": "Too little light in it",
+    "rows_lie_a_mark_apart": "Rows not a mark apart",
 }
 
 
 def _results(job: Job, spec: JobSpec) -> dict[str, str]:
-    size, burn, place = spec.size, spec.burn, spec.place
+    size, place = spec.size, spec.place
     x, y = anchor_of(size, place, place.anchor)
     return {
         "artwork": card_result(spec) if spec.card else artwork_result(spec),
         "blank": blank_result(spec),
         "tone": "Passed over, a card" if spec.card else _tone_result(spec),
         "dots": _dots_result(spec),
-        "burn": f"{show_number(burn.power, 1)} %, {show_number(burn.speed_mm_s, 1)} mm/s, "
-        f"{burn.passes} pass{'es' if burn.passes > 1 else ''}",
+        "burn": _burn_result(spec),
         "place": f"{place.anchor.replace('-', ' ')} at {show_at(x, y)}",
         "check": _check_result(job),
         "run": "Burned" if job.burned_at else "Not burned yet",
@@ -120,10 +138,33 @@ def _check_result(job: Job) -> str:
     return "Checked" if job.checked_state == job.state else "Changed since the check"
 
 
+def _burn_result(spec: JobSpec) -> str:
+    burn, speed = spec.burn, f"{show_number(spec.burn.speed_mm_s, 1)} mm/s"
+    passes = f"{burn.passes} pass{'es' if burn.passes > 1 else ''}"
+    if spec.machine.kind == "vtool":
+        return f"{speed}, {spec.marking.carving.tool.spindle_rpm} 1/min"
+    if spec.machine.touches:
+        return f"{speed}, {passes}"
+    if spec.marking.way == "relief":
+        return f"{show_number(burn.power, 1)} %, {speed}"
+    return f"{show_number(burn.power, 1)} %, {speed}, {passes}"
+
+
+def _relief_result(spec: JobSpec) -> str:
+    relief = spec.marking.relief
+    deep, step = show_length(relief.depth_mm, 2), show_length(relief.per_pass_mm, 2)
+    return f"{deep} deep, {step} a pass"
+
+
 def _dots_result(spec: JobSpec) -> str:
+    if spec.marking.way == "relief" and spec.card is None:
+        return _relief_result(spec)
     method = METHODS.get(spec.dots.method)
     label = method.label if method else spec.dots.method
     made = "Its own dots" if spec.keeps_dots else label
+    if spec.marking.way == "carved":
+        deep = show_length(spec.marking.carving.deepest_mm, 2)
+        return f"{label}, {show_length(cell_width_mm(spec.dots), 1)} apart, to {deep} deep"
     return f"{made}, {show_number(spec.size.dpi, 1)} dpi"
 
 

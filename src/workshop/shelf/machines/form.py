@@ -64,6 +64,8 @@ class MachineForm(ShelfForm):
     rapid_mm_s = _speed("Rapid moves")
     acceleration_mm_s2 = _plain("Acceleration of X", "mm/s²", 1, 500000, 0)
     acceleration_y_mm_s2 = _plain("Acceleration of Y", "mm/s²", 0, 500000, 0)
+    max_speed_z_mm_s = _speed("Fastest up and down", required=False)
+    acceleration_z_mm_s2 = _plain("Acceleration of Z", "mm/s²", 1, 500000, 0)
     step_mm = QuantityField(
         "mm", 5, least=0, most=1, label="One motor step", required=False
     )

@@ -4,12 +4,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from engraving.dots import BitGrid
-from engraving.jobspec import MountPart
+from engraving.jobspec import WAY_MACHINES, MachinePart, MountPart
 from engraving.pipeline.stage import Asked, all_but, stage, value
 from engraving.pipeline.stages.dots import burned_dots
 from engraving.pipeline.stages.settings import cell_mm, mirrored
-from engraving.pipeline.stages.ways.way import Way
+from engraving.pipeline.stages.tones import palette, spot
+from engraving.pipeline.stages.ways.way import Pixels, Way
 from engraving.place import as_written, mounted
+from engraving.proof import Window, shown_marks
 from engraving.toolpath import Moves, RasterPath, plan_raster, record
 
 MOVES_BY = all_but(
@@ -26,6 +28,12 @@ WRITTEN = (*MOVES_BY, *LIES, "burn", "operations")
 def rows(asked: Asked) -> tuple[RasterPath, ...]:
     """How the picture's rows run on the machine."""
     return plan_raster(mounted(as_written(asked.spec)))
+
+
+@value(reads=WRITTEN)
+def writing(asked: Asked) -> MachinePart:
+    """The machine as it moves, with as many decimals as the job needs."""
+    return as_written(asked.spec).machine
 
 
 @dataclass(frozen=True)
@@ -88,12 +96,19 @@ def dot_moves(asked: Asked) -> Iterator[Moves]:
             yield from record(strip, path.moved_along(at))
 
 
+@stage(needs=(burned_dots, spot, palette), kind="passing")
+def dot_proof(asked: Asked, window: Window, lamp_deg: float) -> Pixels:  # noqa: ARG001
+    """Return a window of the burned piece; a lamp changes nothing of it."""
+    return shown_marks(asked.get(burned_dots), window, asked.get(spot), asked.get(palette))
+
+
 DOTS = Way(
     "dots",
-    "Dots of a beam",
+    "Dots",
     "Tone by how many dots are burned, or by how strong they are; for any beam.",
-    ("co2", "diode", "fibre", "other"),
+    WAY_MACHINES["dots"],
     ("diffusion", "ordered", "screen", "line", "power", "threshold"),
     dot_moves,
     burned_dots,
+    dot_proof,
 )

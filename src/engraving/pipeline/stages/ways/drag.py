@@ -3,17 +3,28 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraving.colour.hexadecimal import linear_of
 from engraving.dots import BitGrid
 from engraving.dots.screens import WAVES
-from engraving.jobspec import DotsPart, DragPart
+from engraving.jobspec import WAY_MACHINES, DotsPart, DragPart
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.dots import aimed, burned_dots
 from engraving.pipeline.stages.settings import cell_mm
-from engraving.pipeline.stages.ways.carved import writing
-from engraving.pipeline.stages.ways.way import Way, drawn, lain
+from engraving.pipeline.stages.ways.dots import writing
+from engraving.pipeline.stages.ways.way import (
+    Pixels,
+    Way,
+    Words,
+    covered_in,
+    drawn,
+    lain,
+)
+from engraving.proof import Window
+from engraving.proof.plaster import blended, painted
 from engraving.scratching import scratch_dots, scratch_lines
 from engraving.toolpath import Moves
 from engraving.toolpath.tool import ToolRun, record_tool
@@ -70,14 +81,46 @@ def scratched(asked: Asked) -> list[Values]:
     return [one for one in strokes if not least or np.ptp(one[:, 0]) + cell[0] >= least]
 
 
-@stage(needs=(scratched, scratch, aimed, cell_mm))
+@stage(needs=(scratched, scratch))
+def scratch_widths(asked: Asked) -> list[Values]:
+    """Return how wide each scratch is at its points, mm."""
+    found = asked.get(scratch)
+    mark = found.mark_mm if found is not None else 0.0
+    return [np.full(len(one), mark) for one in asked.get(scratched)]
+
+
+@stage(needs=(scratched, scratch_widths, aimed, cell_mm))
 def scratched_dots(asked: Asked) -> BitGrid:
     """Return the dots that are scratched by half or more."""
-    strokes, found = asked.get(scratched), asked.get(scratch)
     rows, cols = asked.get(aimed).shape
-    mark = found.mark_mm if found is not None else 0.0
-    widths = [np.full(len(one), mark) for one in strokes]
+    strokes, widths = asked.get(scratched), asked.get(scratch_widths)
     return drawn(strokes, widths, (rows, cols), asked.get(cell_mm))
+
+
+@stage(
+    reads=("substrate.ground", "substrate.mark"),
+    needs=(scratched, scratch_widths, cell_mm), kind="passing",
+)  # fmt: skip
+def scratch_proof(asked: Asked, window: Window, lamp_deg: float) -> Pixels:  # noqa: ARG001
+    """Return a window of the scratched plate."""
+    substrate, share = asked.spec.substrate, _share_in(asked, window)
+    colours = blended(linear_of(substrate.ground), linear_of(substrate.mark), share)
+    return painted(colours, np.ones(share.shape, np.float32))
+
+
+@stage(needs=(scratched, scratch_widths, cell_mm), kind="passing")
+def scratch_plan(asked: Asked, window: Window) -> Pixels:
+    """Return a window of the scratches, light on dark."""
+    codes = np.rint(255 * _share_in(asked, window)).astype(np.uint8)
+    return np.repeat(codes[..., None], 3, axis=2)
+
+
+def _share_in(asked: Asked, window: Window) -> NDArray[np.float32]:
+    strokes, widths = asked.get(scratched), asked.get(scratch_widths)
+    canvas = covered_in(strokes, widths, window, asked.get(cell_mm))
+    size = window.width_px, window.height_px
+    found = cv2.resize(canvas, size, interpolation=cv2.INTER_AREA)
+    return np.asarray(found / np.float32(255), np.float32)
 
 
 @value(reads=("burn.speed_mm_s", "burn.passes"))
@@ -103,10 +146,14 @@ def drag_moves(asked: Asked) -> Iterator[Moves]:
 
 DRAG = Way(
     "drag",
-    "Drag point",
+    "Scratched",
     "A diamond under a spring scratches what is light into dark or polished metal.",
-    ("drag",),
+    WAY_MACHINES["drag"],
     ("line", "diffusion", "ordered", "threshold"),
     drag_moves,
     scratched_dots,
+    scratch_proof,
+    scratch_plan,
+    None,
+    Words("Toned", "Scratches", "Scratches", "Scratch", "Scratched"),
 )

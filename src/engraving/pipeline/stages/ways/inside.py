@@ -6,13 +6,13 @@ from dataclasses import dataclass
 from shapely import MultiPolygon
 from shapely.affinity import translate
 
-from engraving.carving import Carved, VTool, carve_inside, hold_to_board
+from engraving.carving import Carved, VTool, carve_inside, within_board
 from engraving.geometry.polygons import polygons
 from engraving.jobspec import CarvingPart, OperationPart
 from engraving.outline import outline_shape
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.outline import LIES, areas_found
-from engraving.pipeline.stages.ways.carved import writing
+from engraving.pipeline.stages.ways.dots import writing
 from engraving.toolpath import Moves
 from engraving.toolpath.tool import ToolRun, record_tool
 
@@ -45,14 +45,11 @@ def carved_areas(asked: Asked, operation: OperationPart) -> MultiPolygon:
 def inside(asked: Asked, operation: OperationPart) -> Carved:
     """Return the strokes that carve an operation's areas, on the bed.
 
-    Raises
-    ------
-    InputError
-        When the tool would go too deep for the board.
+    Whatever is set, they leave enough of the board.
     """
     found = asked.get(bench)
-    hold_to_board(operation.deepest_mm, found.board_mm)
-    tool = VTool.of(operation.tool or found.carving.tool, operation.deepest_mm)
+    deepest = within_board(operation.deepest_mm, found.board_mm)
+    tool = VTool.of(operation.tool or found.carving.tool, deepest)
     return carve_inside(asked.get(carved_areas, operation), tool, operation.spacing_mm)
 
 

@@ -3,20 +3,24 @@
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork.depth import DepthPicture, place_depth
 from engraving.artwork.overlay import DARK, LIGHT
+from engraving.colour.hexadecimal import linear_of
 from engraving.dots import BitGrid
-from engraving.jobspec import ReliefPart
+from engraving.jobspec import WAY_MACHINES, ReliefPart
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.dots import engravable
 from engraving.pipeline.stages.picture import FILE, PLACED, mask, overlay
 from engraving.pipeline.stages.settings import cell_mm, grid_counts, mirrored
 from engraving.pipeline.stages.ways.dots import WRITTEN, laid, mounting, rows, strips
-from engraving.pipeline.stages.ways.way import Way
+from engraving.pipeline.stages.ways.way import Pixels, Way, Words, as_shown, part_of
 from engraving.place import as_written, mounted
+from engraving.proof import Window
+from engraving.proof.plaster import blended, lit, painted
 from engraving.relief import Relief, depths_mm, passes_of, planned
 from engraving.toolpath import Moves, RasterPath, plan_raster, record
 
@@ -137,12 +141,60 @@ def relief_moves(asked: Asked) -> Iterator[Moves]:
             yield from record(strip, path.moved_along(at))
 
 
+_SOFT = 0.8
+"""A pass's edge is so many spots, or dots, soft (own choice)."""
+_CAVED = np.float32(0.3)
+"""So far the deepest ground looks like what is burned (own choice)."""
+
+
+@stage(
+    reads=("machine.spot_mm", "substrate.ground", "substrate.mark"),
+    needs=(relief, cell_mm), kind="passing",
+)  # fmt: skip
+def relief_proof(asked: Asked, window: Window, lamp_deg: float) -> Pixels:
+    """Return a window of the carved piece as lit plaster of its own colour."""
+    spec, found, cell = asked.spec, asked.get(relief), asked.get(cell_mm)
+    made = part_of(found.passes, window, 0).astype(np.float32)
+    made *= np.float32(found.per_pass_mm)
+    if not window.shrinks:
+        soft = [max(_SOFT * spec.machine.spot_mm / one, _SOFT) for one in cell]
+        made = np.asarray(cv2.GaussianBlur(made, (0, 0), soft[0], sigmaY=soft[1]))
+    shown = as_shown(made, window)
+    px = (window.cols * cell[0] / shown.shape[1], window.rows * cell[1] / shown.shape[0])
+    share = _CAVED * shown / np.float32(max(found.deepest_mm, 1e-6))
+    ground, mark = linear_of(spec.substrate.ground), linear_of(spec.substrate.mark)
+    return painted(blended(ground, mark, share), lit(shown, px, lamp_deg))
+
+
+@stage(needs=(relief,), kind="passing")
+def relief_plan(asked: Asked, window: Window) -> Pixels:
+    """Return a window of the passes as grays, white never fired at."""
+    found = asked.get(relief)
+    share = part_of(found.passes, window, 0) / np.float32(max(found.count, 1))
+    gray = as_shown(255 * (1 - share.astype(np.float32)), window)
+    codes = np.rint(gray).astype(np.uint8)
+    return np.repeat(codes[..., None], 3, axis=2)
+
+
+@stage(needs=(relief,))
+def depth_codes(asked: Asked) -> Pixels:
+    """Return the wanted depths as grays, 255 the surface, 0 the deepest."""
+    found = asked.get(relief)
+    share = found.depths / np.float32(max(found.deepest_mm, 1e-6))
+    return np.rint(255 * (1 - share)).astype(np.uint8)
+
+
 RELIEF = Way(
     "relief",
     "Relief",
     "A depth picture carved by many passes, white near and black far.",
-    ("co2", "diode", "fibre", "other"),
+    WAY_MACHINES["relief"],
     (),
     relief_moves,
     relief_dots,
+    relief_proof,
+    relief_plan,
+    depth_codes,
+    Words("Depth", "Passes", "Depth"),
+    0.35,
 )

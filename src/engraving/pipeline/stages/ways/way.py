@@ -10,17 +10,39 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.dots import BitGrid
+from engraving.geometry.swept import swept
 from engraving.jobspec import PlacePart, SizePart
 from engraving.pipeline.stage import Asked, Stage, value
+from engraving.proof import Window
 from engraving.toolpath import Moves
 
 Values = NDArray[np.float64]
+Pixels = NDArray[np.uint8]
 
 _FINER = 4
 """Strokes are drawn so many times finer than the dots they are told by, at most."""
 _MOST_DRAWN = 100_000_000
-_PART = 1 << 4
-"""OpenCV draws at sixteenths of a pixel."""
+
+
+@dataclass(frozen=True)
+class Words:
+    """What a way's things are called on a ticket.
+
+    Attributes
+    ----------
+    toned, plan : str
+        The views of what is wanted, and of what is planned.
+    station, burn : str
+        The stations of the way, and of its settings.
+    marked : str
+        What is done to the piece.
+    """
+
+    toned: str = "Toned"
+    plan: str = "Dots"
+    station: str = "Dots"
+    burn: str = "Burn"
+    marked: str = "Burned"
 
 
 @dataclass(frozen=True)
@@ -43,6 +65,16 @@ class Way:
         The picture's tool path in bands, the piece lying straight.
     likeness : Stage
         The dots that it marks, as seen from the side that is looked at.
+    proof : Stage
+        A window of the finished piece as sRGB codes, under a lamp that stands so many
+        degrees clockwise from the top.
+    plan : Stage, optional
+        A window of what is planned; of none, the dots.
+    toned : Stage, optional
+        What is wanted as a gray picture; of none, the finished tones.
+    words : Words
+    grain : float
+        How much of the material's own look the proof shows.
     """
 
     name: str
@@ -52,6 +84,11 @@ class Way:
     families: tuple[str, ...]
     moves: Stage[[], Iterator[Moves]]
     likeness: Stage[[], BitGrid]
+    proof: Stage[[Window, float], Pixels]
+    plan: Stage[[Window], Pixels] | None = None
+    toned: Stage[[], Pixels] | None = None
+    words: Words = Words()
+    grain: float = 1.0
 
     @property
     def touches(self) -> bool:
@@ -72,6 +109,18 @@ class Lain:
     size: SizePart
     place: PlacePart
     mirrored: bool
+
+    def seen(self, strokes: Sequence[Values]) -> list[Values]:
+        """Return strokes on the bed as they are seen of the picture; see `strokes`."""
+        wide = self.size.cols * self.size.along_mm
+        high = self.size.rows * self.size.pitch_mm
+        found = []
+        for one in strokes:
+            x = one[:, 0] - self.place.x_mm
+            y = self.place.y_mm + high - one[:, 1]
+            flat = np.column_stack([wide - x if self.mirrored else x, y])
+            found.append(np.column_stack([flat, one[:, 2:]]))
+        return found
 
     def strokes(self, strokes: Sequence[Values]) -> list[Values]:
         """Return strokes as they lie on the bed, from what is seen of the picture.
@@ -132,31 +181,42 @@ def covered(
     """Return which share of each dot strokes cover, float32 of shape (rows, cols), 0..1."""
     rows, cols = shape
     finer = max(min(_FINER, math.isqrt(_MOST_DRAWN // (rows * cols))), 1)
-    canvas = np.zeros((rows * finer, cols * finer), np.uint8)
-    scale = finer / np.array(cell_mm)
-    for points, wide in zip(strokes, widths, strict=True):
-        _draw(canvas, points * scale, wide * scale.mean())
+    scale = finer / cell_mm[0], finer / cell_mm[1]
+    canvas = swept(strokes, widths, scale, (rows * finer, cols * finer))
     found = cv2.resize(canvas, (cols, rows), interpolation=cv2.INTER_AREA)
     return np.asarray(found, np.float32) / np.float32(255)
 
 
-def _draw(canvas: NDArray[np.uint8], points: Values, wide: Values) -> None:
-    """Draw one stroke as discs and the hulls between them."""
-    where = np.rint((points - 0.5) * _PART).astype(np.int32)
-    half = wide / 2
-    shift: dict[str, Any] = {"shift": 4, "lineType": cv2.LINE_8}
-    for at, radius in zip(where, half, strict=True):
-        if radius > 0:
-            cv2.circle(canvas, at.tolist(), round(float(radius) * _PART), 255, -1, **shift)
-    if len(points) < 2:
-        return
-    way = np.diff(points, axis=0)
-    long = np.maximum(np.hypot(*way.T), 1e-9)[:, None]
-    side = np.column_stack([-way[:, 1], way[:, 0]]) / long
-    first, last = half[:-1, None] * side, half[1:, None] * side
-    quads = np.stack(
-        [points[:-1] + first, points[1:] + last, points[1:] - last, points[:-1] - first],
-        axis=1,
-    )
-    for quad in np.rint((quads - 0.5) * _PART).astype(np.int32):
-        cv2.fillConvexPoly(canvas, quad, 255, **shift)
+def covered_in(
+    strokes: Sequence[Values],
+    widths: Sequence[Values],
+    window: Window,
+    cell_mm: tuple[float, float],
+) -> NDArray[np.uint8]:
+    """Return what strokes cover of a window, 255 and 0, twice as fine as it is shown."""
+    shape = 2 * window.height_px, 2 * window.width_px
+    scale = (
+        shape[1] / (window.cols * cell_mm[0]), shape[0] / (window.rows * cell_mm[1]),
+    )  # fmt: skip
+    corner = window.left * cell_mm[0], window.top * cell_mm[1]
+    return swept(strokes, widths, scale, shape, corner)
+
+
+def part_of(plane: NDArray[Any], window: Window, fill: float) -> NDArray[Any]:
+    """Return the window of a plane on the grid; beyond it there is `fill`."""
+    rows, cols = plane.shape
+    out = np.full((window.rows, window.cols), fill, plane.dtype)
+    x0, x1 = max(window.left, 0), min(window.left + window.cols, cols)
+    y0, y1 = max(window.top, 0), min(window.top + window.rows, rows)
+    if x0 < x1 and y0 < y1:
+        out[y0 - window.top : y1 - window.top, x0 - window.left : x1 - window.left] = plane[
+            y0:y1, x0:x1
+        ]
+    return out
+
+
+def as_shown(plane: NDArray[Any], window: Window) -> NDArray[Any]:
+    """Return a window's plane at the size it is shown: averaged, or straight between."""
+    size = window.width_px, window.height_px
+    way = cv2.INTER_AREA if window.shrinks else cv2.INTER_LINEAR
+    return np.asarray(cv2.resize(plane, size, interpolation=way))

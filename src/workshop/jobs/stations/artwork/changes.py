@@ -25,6 +25,7 @@ def show_artwork(spec: JobSpec, job: Job) -> dict[str, Any]:
         "ground": part.ground.value,
         "ground_gray": part.ground_gray,
         "keep_dots": part.keep_dots,
+        "holds": part.holds,
         "turn": "",
         "mirror": part.mirror,
         "straighten": part.straighten_deg,
@@ -57,8 +58,9 @@ def apply_artwork(edit: Edit) -> None:
     if edit.has("sheet"):
         _choose_sheet(edit)
     edit.take(
-        "artwork", ground="ground", ground_gray="ground_gray", lock_ratio="lock_ratio"
-    )
+        "artwork", ground="ground", ground_gray="ground_gray", lock_ratio="lock_ratio",
+        holds="holds",
+    )  # fmt: skip
     _mix(edit)
     _drop(edit)
     if edit.has("keep_dots"):

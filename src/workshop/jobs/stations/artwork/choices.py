@@ -21,6 +21,11 @@ def ground_choices() -> Choices:
     )
 
 
+def holds_choices() -> Choices:
+    """Return what a picture may tell."""
+    return labelled(ArtworkPart, "holds", {"tones": "Tones", "depth": "Depth"})
+
+
 def mix_choices() -> Choices:
     """Return the named starting points of the gray mix."""
     return [(name, name.capitalize()) for name in MIXES]

@@ -59,6 +59,9 @@ class ArtworkFacts:
     own_dots: str
     squared: bool
     shaped: str
+    depth_odds: float
+    depth: bool
+    taken_words: str
 
 
 def artwork_facts(spec: JobSpec, job: Job) -> ArtworkFacts:
@@ -82,7 +85,17 @@ def artwork_facts(spec: JobSpec, job: Job) -> ArtworkFacts:
         own_dots=_own_dots(spec, job),
         squared=part.corners is not None,
         shaped=_shaped(spec),
+        depth_odds=pipeline().likely_depth(spec),
+        depth=part.holds == "depth",
+        taken_words=_taken_words(spec),
     )
+
+
+def _taken_words(spec: JobSpec) -> str:
+    """Say what the picture is taken for."""
+    if spec.artwork.holds == "depth":
+        return "It is taken for depth: white is near, black is far."
+    return "It is taken for tones: its light and dark are what is marked."
 
 
 def own_size_mm(spec: JobSpec, job: Job) -> tuple[float, float] | None:

@@ -8,6 +8,7 @@ from workshop.jobs.stations.artwork.choices import (
     font_choices,
     frame_choices,
     ground_choices,
+    holds_choices,
     look_choices,
     mix_choices,
 )
@@ -25,6 +26,7 @@ class PictureFields(StationForm):
     ground = forms.ChoiceField(choices=ground_choices, label="Transparent ground")
     ground_gray = QuantityField("", 0, least=0, most=255, label="Gray")
     keep_dots = forms.BooleanField(required=False, label="Keep these dots")
+    holds = forms.ChoiceField(choices=holds_choices, label="It holds")
     turn = forms.ChoiceField(
         choices=[("", ""), ("left", "left"), ("right", "right")], required=False
     )

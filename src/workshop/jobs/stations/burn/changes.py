@@ -7,6 +7,7 @@ from engraving.jobspec import JobSpec, MachinePart
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.blank.changes import take_first_recipe
+from workshop.jobs.stations.dots.ways import in_way, way_for
 from workshop.jobs.stations.edit import Edit
 from workshop.jobs.stations.shelf_items import (
     centre_on_bed,
@@ -30,6 +31,9 @@ def show_burn(spec: JobSpec, job: Job) -> dict[str, Any]:
         "again": False,
         "start": False,
         "variant": "",
+        "plunge": spec.marking.carving.plunge_mm_s,
+        "rpm": spec.marking.carving.tool.spindle_rpm,
+        "warm_up": spec.marking.carving.tool.warm_up_s,
     }
 
 
@@ -66,11 +70,26 @@ def apply_burn(edit: Edit) -> None:
     if edit.changes.get("again") and edit.job.recipe:
         edit.spec = with_recipe(edit.spec, edit.job.recipe)
     edit.take("burn", **_BY_HAND)
+    _drive_tool(edit)
     if edit.has("direction"):
         both = edit.changes["direction"] == "both"
         edit.spec = updated(edit.spec, {"burn": {"both_ways": both}})
     if edit.changes.get("variant"):
         _take_variant(edit)
+
+
+def _drive_tool(edit: Edit) -> None:
+    """Take over how a V-tool is driven."""
+    carving = edit.spec.marking.carving.model_dump(mode="json")
+    before = {**carving, "tool": {**carving["tool"]}}
+    for name, value in (("spindle_rpm", "rpm"), ("warm_up_s", "warm_up")):
+        if edit.has(value):
+            wanted = edit.changes[value]
+            carving["tool"][name] = round(wanted) if value == "rpm" else wanted
+    if edit.has("plunge"):
+        carving["plunge_mm_s"] = edit.changes["plunge"]
+    if carving != before:
+        edit.spec = updated(edit.spec, {"marking": {"carving": carving}})
 
 
 def _start(edit: Edit) -> None:
@@ -99,5 +118,8 @@ def _choose_machine(edit: Edit) -> None:
     edit.relations["machine"] = machine.pk if machine else None
     part = machine.part if machine else MachinePart().model_dump(mode="json")
     edit.spec = updated(edit.spec, {"machine": part})
+    way = way_for(edit.spec, edit.spec.machine.kind)
+    if way != edit.spec.marking.way and edit.spec.card is None:
+        edit.spec = in_way(edit.spec, way)
     take_first_recipe(edit)
     edit.spec = centre_on_bed(edit.spec)

@@ -9,6 +9,7 @@ from engraving.errors import InputError
 from engraving.jobspec import DotsPart, JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import updated
+from workshop.jobs.stations.dots.ways import apply_ways, show_ways
 from workshop.jobs.stations.edit import Edit
 from workshop.shell.numbers import finite
 
@@ -30,6 +31,7 @@ def show_dots(spec: JobSpec, _job: Job) -> dict[str, Any]:
         "ruling_mm": 10 / dots.ruling_cm,
         "mode": spec.reproduction.mode,
         "patches": patches_text(spec),
+        **show_ways(spec),
     }
 
 
@@ -59,6 +61,7 @@ def apply_dots(edit: Edit) -> None:
     edit.spec = updated(
         edit.spec, {"dots": {**dots, **_ruling(changes)}, "reproduction": reproduction}
     )
+    apply_ways(edit)
 
 
 def _chosen(text: str) -> dict[str, Any]:

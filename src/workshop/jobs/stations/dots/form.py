@@ -1,6 +1,7 @@
 """The Dots station's form."""
 
 from collections.abc import Iterator
+from typing import Any
 
 from django import forms
 from django.forms import BoundField
@@ -15,11 +16,18 @@ from workshop.jobs.stations.dots.choices import (
     run_choices,
     scan_choices,
 )
+from workshop.jobs.stations.dots.way_form import way_fields
 from workshop.jobs.stations.form import StationForm
 from workshop.shell.quantity import QuantityField
 
 _SHOWN_AS = {"ruling_cm": ("ruling_cm", "ruling_inch", "ruling_mm")}
-_FOLD_OF = {"runs": "beam", "least_run_mm": "beam"}
+_FOLD_OF = {
+    "runs": "beam", "least_run_mm": "beam", "relief_gamma": "depth", "relief_flat": "depth",
+    "relief_smooth": "depth", "relief_floor": "depth", "relief_wall": "depth",
+    "relief_rim": "depth", "relief_focus": "focus", "relief_every": "focus",
+    "relief_clean": "focus", "carve_ramp": "tool", "carve_uneven": "tool",
+    "carve_most_uneven": "tool",
+}  # fmt: skip
 
 
 def _mark(label: str) -> QuantityField:
@@ -77,6 +85,10 @@ class DotsForm(StationForm):
     least_run_mm = QuantityField(
         "mm", 3, least=0, most=10, label="Shortest run", initial=0, step=0.01
     )
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields.update(way_fields())
 
     def reads(self) -> set[str]:
         """Return the names of the fields that the chosen method reads."""

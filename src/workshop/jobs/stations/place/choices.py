@@ -14,7 +14,10 @@ def zero_choices() -> Choices:
 
 def outline_kind_choices() -> Choices:
     """Return what may be done along an outline."""
-    return [("cut", "Cut"), ("score", "Scored"), ("hatch", "Hatched")]
+    return [
+        ("cut", "Cut"), ("score", "Scored"), ("hatch", "Hatched"),
+        ("inside", "Carved inside"),
+    ]  # fmt: skip
 
 
 def adding_choices() -> list[tuple[str, str, str]]:
@@ -24,6 +27,7 @@ def adding_choices() -> list[tuple[str, str, str]]:
         ("score", "rectangle", "Score"),
         ("hatch", "traced", "Hatch"),
         ("score", "traced", "Trace"),
+        ("inside", "lettering", "Carve letters"),
     ]
 
 
@@ -38,6 +42,7 @@ def outline_choices() -> Choices:
             "blank": "the blank's edge",
             "picture": "what the mask keeps",
             "traced": "traced tones",
+            "lettering": "the lettering",
             "drawn": "a drawing",
         },
     )

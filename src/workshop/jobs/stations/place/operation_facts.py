@@ -10,6 +10,7 @@ from shapely import MultiPolygon, Polygon
 from shapely.affinity import translate
 
 from engraving.check import Facts, Finding, rules_of
+from engraving.errors import EngravingError
 from engraving.geometry.polygons import area_path, path_data
 from engraving.jobspec import JobSpec, OperationPart
 from engraving.motion import clock_of
@@ -21,12 +22,13 @@ from engraving.outline import (
     without,
 )
 from engraving.place import piece_box
-from engraving.toolpath import record_strokes
 from workshop.jobs.pictures.engine import pipeline
-from workshop.shell.services import in_shown_unit
+from workshop.shell.services import in_shown_unit, show_length
 
-KIND_WORDS = {"raster": "Picture", "hatch": "Hatch", "score": "Score", "cut": "Cut"}
-
+KIND_WORDS = {
+    "raster": "Picture", "hatch": "Hatch", "inside": "Carved inside", "score": "Score",
+    "cut": "Cut",
+}  # fmt: skip
 
 SHAPE_WORDS = {
     "rectangle": "round the picture",
@@ -34,6 +36,7 @@ SHAPE_WORDS = {
     "blank": "round the blank",
     "picture": "round the mask",
     "traced": "traced",
+    "lettering": "the lettering",
     "drawn": "drawn",
 }
 
@@ -133,7 +136,7 @@ def operation_values(spec: JobSpec, looked: int) -> dict[str, Any]:
     one = spec.operations[looked]
     trace = one.trace
     wide, high = spec.size.width_mm, spec.size.height_mm
-    values = one.model_dump(exclude={"trace", "drawing", "left_out", "recipe"})
+    values = one.model_dump(exclude={"trace", "drawing", "left_out", "recipe", "tool"})
     return {
         **values,
         **trace.model_dump(include={"lightest", "darkest", "smooth_mm", "least_mm"}),
@@ -143,33 +146,42 @@ def operation_values(spec: JobSpec, looked: int) -> dict[str, Any]:
         "part_width": trace.width * wide,
         "part_height": trace.height * high,
         "recipe": None,
+        "tool_deg": (one.tool or spec.marking.carving.tool).angle_deg,
     }
 
 
 def _row(spec: JobSpec, at: int, one: OperationPart) -> OperationRow:
     name = one.name or KIND_WORDS[one.kind]
     if one.kind == "raster":
-        says = f"{spec.burn.power:g} %, {spec.burn.speed_mm_s:g} mm/s"
+        says = f"{spec.burn.speed_mm_s:g} mm/s"
+        if not spec.machine.touches:
+            says = f"{spec.burn.power:g} %, {says}"
         return OperationRow(at, one, name, says)
     paths = pipeline().followed(spec, one).paths
     shape = SHAPE_WORDS[one.shape]
     if not paths:
         return OperationRow(at, one, name, f"{shape}, nothing found")
     wide, high = np.ptp(np.concatenate(paths), axis=0).tolist()
-    moves = record_strokes(
-        paths, spec.machine, one.speed_mm_s, one.power,
-        run_up_deg=spec.place.turn_deg if one.kind == "hatch" else None,
-    )  # fmt: skip
     clock = clock_of(spec)
-    clock.add(moves)
+    try:
+        for moves in pipeline().operation_moves(spec, one):
+            clock.add(moves)
+    except EngravingError as error:
+        return OperationRow(at, one, name, error.message)
+    how = f"{one.speed_mm_s:g} mm/s"
+    if one.kind == "inside":
+        deepest = pipeline().inside(spec, one).deepest_mm
+        how = f"to {show_length(deepest, 2)} deep, {how}"
+    elif not spec.machine.touches:
+        how = f"{one.power:g} %, {how}"
     return OperationRow(
         at,
         one,
         name,
-        says=f"{shape}, {one.power:g} %, {one.speed_mm_s:g} mm/s",
+        says=f"{shape}, {how}",
         size=(wide, high),
         lines=len(paths),
-        seconds=clock.estimate().seconds * one.passes,
+        seconds=clock.seconds,
         data=_drawn(spec, one, paths),
     )
 

@@ -48,6 +48,8 @@ class OperationForm(StationForm):
     move_y_mm = QuantityField("mm", 2, least=-3000, most=3000, label="Away")
     inverted = forms.BooleanField(required=False, label="What lies around it instead")
     frame_mm = QuantityField("mm", 2, least=0, most=500, label="Box wider by")
+    deepest_mm = QuantityField("mm", 2, least=0.01, most=100, label="Deepest")
+    tool_deg = QuantityField("°", 0, least=5, most=170, label="V-tool")
     speed_mm_s = QuantityField("mm/s", 2, least=0.1, most=20000, label="Speed")
     power = QuantityField("%", 1, least=0, most=100, label="Power")
     passes = forms.IntegerField(min_value=1, max_value=50, label="Passes")

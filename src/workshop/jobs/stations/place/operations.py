@@ -181,6 +181,8 @@ def edit(job: Job, at: int, changes: dict[str, Any]) -> None:
     spec = spec_of(job)
     one = _at(spec, at)
     data = one.model_dump(mode="json")
+    if "tool_deg" in changes:
+        data["tool"] = _tool_of(spec, changes.pop("tool_deg"))
     recipe = changes.pop("recipe", None)
     if recipe:
         data |= _from_recipe(recipe)
@@ -192,6 +194,15 @@ def edit(job: Job, at: int, changes: dict[str, Any]) -> None:
     parts[at] = data
     label = ", ".join(sorted(changes)) if not recipe else "recipe"
     _keep(job, spec, parts, f"{KIND_WORDS[data['kind']]}: {label.replace('_', ' ')}")
+
+
+def _tool_of(spec: JobSpec, angle_deg: float) -> dict[str, Any] | None:
+    """Return an operation's own tool; none where it is the picture's."""
+    own = spec.marking.carving.tool
+    if angle_deg == own.angle_deg:
+        return None
+    name = f"V-tool {angle_deg:g}°"
+    return own.model_copy(update={"angle_deg": angle_deg, "name": name}).model_dump()
 
 
 _TRACE = {"lightest", "darkest", "smooth_mm", "least_mm"}

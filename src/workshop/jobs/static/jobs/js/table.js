@@ -8,7 +8,7 @@ import { toDots } from './maps.js';
 import { drawRulers, RULER } from './rulers.js';
 import { View } from './view.js';
 
-const NAMES = { source: 'Source', toned: 'Toned', dots: 'Dots', proof: 'Proof' };
+const VIEWS = ['source', 'toned', 'dots', 'proof'];
 const CSS_PX_PER_MM = 96 / 25.4;
 
 export class Table {
@@ -82,6 +82,12 @@ export class Table {
     };
   }
 
+  // What the views are called for the way the picture is marked.
+  get viewNames() {
+    const told = document.querySelector('#pictures').dataset.viewNames.split('|');
+    return Object.fromEntries(VIEWS.map((view, at) => [view, told[at]]));
+  }
+
   // New keys that came ahead of the page's own.
   takeKeys(keys) {
     const { dataset } = document.querySelector('#pictures');
@@ -131,6 +137,7 @@ export class Table {
     if (!window) return;
     if (this.without) window.without = this.without;
     if (piece.take) window.take = piece.take;
+    this.mark();
     this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window, piece.large);
     if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window, piece.large);
     if (piece.textured) this.requestFace(piece);
@@ -301,10 +308,11 @@ export class Table {
     const x = Math.min(Math.max(this.splitX(), RULER.x + 2), this.stage.clientWidth - 2);
     this.divider.style.transform = `translateX(${x}px)`;
     const [l, r] = this.divider.querySelectorAll('.divider__tag');
-    l.textContent = NAMES[this.sides.left];
-    r.textContent = NAMES[this.sides.right];
+    const names = this.viewNames;
+    l.textContent = names[this.sides.left];
+    r.textContent = names[this.sides.right];
     this.divider.setAttribute('aria-valuenow', String(Math.round(this.split * 100)));
-    this.divider.setAttribute('aria-valuetext', `${NAMES[this.sides.left]} left of ${Math.round(this.split * 100)} %, ${NAMES[this.sides.right]} right`);
+    this.divider.setAttribute('aria-valuetext', `${names[this.sides.left]} left of ${Math.round(this.split * 100)} %, ${names[this.sides.right]} right`);
   }
 
   // For whoever waits: which keys are on the screen.
@@ -443,7 +451,10 @@ export class Table {
   }
 
   mark() {
+    const names = this.viewNames;
     document.querySelectorAll('[data-view]').forEach((button) => {
+      const word = button.lastChild;
+      if (word.textContent !== names[button.dataset.view]) word.textContent = names[button.dataset.view];
       const left = this.divided && button.dataset.view === this.sides.left;
       const right = button.dataset.view === this.sides.right;
       button.classList.toggle('is-left', left);

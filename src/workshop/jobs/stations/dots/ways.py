@@ -1,0 +1,114 @@
+"""What the picture is marked by: what the fields of each way show, and what they do."""
+
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import Any
+
+from engraving.dots import METHODS
+from engraving.dots.screens import WAVES
+from engraving.jobspec import JobSpec
+from engraving.pipeline.stages.ways.carved import SCREENS
+from engraving.pipeline.stages.ways.registry import WAYS
+from workshop.jobs.pictures.engine import pipeline
+from workshop.jobs.revisions.writer import updated
+from workshop.jobs.stations.edit import Edit
+
+RELIEF: Mapping[str, str] = MappingProxyType(
+    {
+        "relief_depth": "depth_mm", "relief_pass": "per_pass_mm", "relief_how": "how",
+        "relief_spread": "spread", "relief_invert": "invert", "relief_gamma": "gamma",
+        "relief_flat": "flat_ground", "relief_smooth": "smooth_mm",
+        "relief_floor": "floor_mm", "relief_wall": "wall_deg", "relief_rim": "rim_mm",
+        "relief_focus": "focus", "relief_every": "focus_every",
+        "relief_clean": "clean_every", "relief_clean_power": "clean_power",
+        "relief_clean_speed": "clean_speed_mm_s",
+    }
+)  # fmt: skip
+CARVED: Mapping[str, str] = MappingProxyType(
+    {
+        "carve_deepest": "deepest_mm", "carve_least": "least_mm",
+        "carve_ramp": "ramp_mm", "carve_set_off": "set_off", "carve_uneven": "uneven_mm",
+        "carve_most_uneven": "most_uneven",
+    }
+)  # fmt: skip
+TOOL: Mapping[str, str] = MappingProxyType(
+    {"tool_angle": "angle_deg", "tool_tip": "tip_mm", "tool_across": "diameter_mm"}
+)
+DRAG: Mapping[str, str] = MappingProxyType(
+    {"drag_crossed": "crossed", "drag_least": "least_mm"}
+)
+_PARTS = {"relief": RELIEF, "carving": CARVED, "drag": DRAG}
+
+
+def show_ways(spec: JobSpec) -> dict[str, Any]:
+    """Return what the fields of all ways show."""
+    marking = spec.marking
+    shown: dict[str, Any] = {"way": marking.way}
+    for part, names in _PARTS.items():
+        shown |= {name: getattr(getattr(marking, part), own) for name, own in names.items()}
+    tool = marking.carving.tool
+    return shown | {name: getattr(tool, own) for name, own in TOOL.items()}
+
+
+def apply_ways(edit: Edit) -> None:
+    """Apply what was changed of the way of marking and its settings."""
+    if edit.has("way"):
+        edit.spec = in_way(edit.spec, edit.changes["way"])
+    marking = edit.spec.marking.model_dump(mode="json")
+    before = dict(marking)
+    for part, names in _PARTS.items():
+        values = {own: edit.changes[name] for name, own in names.items() if edit.has(name)}
+        marking[part] = {**marking[part], **values}
+    tool = {own: edit.changes[name] for name, own in TOOL.items() if edit.has(name)}
+    if tool:
+        carving = marking["carving"]
+        named = {**carving["tool"], **tool}
+        named["name"] = f"V-tool {named['angle_deg']:g}°"
+        marking["carving"] = {**carving, "tool": named}
+    if marking != before:
+        edit.spec = updated(edit.spec, {"marking": marking})
+
+
+def in_way(spec: JobSpec, way: str) -> JobSpec:
+    """Return a job marked in another way, by a dot method that goes with it."""
+    changes: dict[str, Any] = {"marking": {"way": way}}
+    fits = spec.dots.method in (WAVES if way == "drag" else methods_of(way))
+    if not fits and methods_of(way):
+        changes["dots"] = {"method": methods_of(way)[0], **_FRESH.get(way, {})}
+    if way in ("carved", "drag") and not spec.keeps_dots:
+        pitch = _READ_AT_MM if way == "carved" else spec.machine.spot_mm
+        changes["size"] = {"pitch_mm": pitch, "dot_pitch_mm": None}
+    if way == "relief" and pipeline().likely_depth(spec) >= _EVEN_ODDS:
+        changes["artwork"] = {"holds": "depth"}
+    return updated(spec, changes)
+
+
+_READ_AT_MM = 0.25
+"""So fine a picture is read for lines some mm apart (common practice, no source)."""
+_EVEN_ODDS = 0.5
+_FRESH: Mapping[str, Mapping[str, Any]] = MappingProxyType(
+    {
+        "carved": {
+            "ruling_cm": 10 / 3, "angle_deg": 45, "wavelength_mm": 60, "swing_mm": 4,
+            "least_mark_mm": 0, "most_mark_mm": 0,
+        },
+        "drag": {"angle_deg": 0},
+    }
+)  # fmt: skip
+"""What a way's screens begin with (common practice, no source)."""
+
+
+def methods_of(way: str) -> tuple[str, ...]:
+    """Return the dot methods that go with a way, the first to be taken first."""
+    if way == "carved":
+        return ("wavy", *(one for one in SCREENS if one != "wavy"))
+    families = WAYS[way].families
+    found = [name for name, one in METHODS.items() if one.family in families]
+    return tuple(sorted(found, key=lambda name: way == "drag" and name != "line"))
+
+
+def way_for(spec: JobSpec, kind: str) -> str:
+    """Return the way a job is marked on a kind of machine: its own where that can be."""
+    if kind in WAYS[spec.marking.way].machines:
+        return spec.marking.way
+    return next(name for name, one in WAYS.items() if kind in one.machines)
