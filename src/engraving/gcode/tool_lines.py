@@ -60,7 +60,9 @@ def tool_lines(
     """
     machine = spec.machine
     feed = moves.feed / np.float32(MM_PER_INCH) if machine.inches else moves.feed
-    heights = moves.z if moves.z is not None else np.zeros(len(moves), np.int32)
+    # What has no heights of its own, such as a walk round the border, is no cut.
+    high = np.full(len(moves), round(machine.lift_mm / moves.unit_mm), np.int32)
+    heights = moves.z if moves.z is not None else high
     text = np.zeros(LONGEST_LINE * len(moves), np.uint8)
     size = _format(x, y, heights, feed, machine.decimals, text, state)
     return text[:size].tobytes()

@@ -33,6 +33,7 @@ from engraving.place import mounted
 from engraving.proof import proof_png
 from engraving.proof.reproduction import burned_lightness
 from engraving.tone import code_counts, summary
+from engraving.toolpath.tool import above
 from engraving.units import MEGABYTE
 
 _ANY = JobSpec()
@@ -87,6 +88,7 @@ class Pipeline(Stages):
 
     proof = of_proof.proof
     plan = of_proof.plan
+    cut_share = of_proof.cut_share
     wanted = of_proof.wanted
 
     def expected(self, spec: JobSpec) -> Expected:
@@ -132,10 +134,18 @@ class Pipeline(Stages):
             self.dots(spec), self.spot(spec), self.palette(spec), spec.size.cell_mm
         )
 
-    def write_gcode(self, spec: JobSpec, target: BinaryIO) -> Estimate:
-        """Write the job's G-code and return its estimate, in one walk."""
+    def write_gcode(
+        self, spec: JobSpec, target: BinaryIO, *, lifted: bool = False
+    ) -> Estimate:
+        """Write the job's G-code and return its estimate, in one walk.
+
+        With ``lifted`` a tool that touches goes its way above the piece.
+        """
         clock = self.get(of_path.timing, spec).clock()
-        for moves in write_gcode(spec, self.bands(spec), target):
+        bands = self.bands(spec)
+        if lifted and spec.machine.touches:
+            bands = (above(moves, spec.machine.lift_mm) for moves in bands)
+        for moves in write_gcode(spec, bands, target):
             clock.add(moves)
         return clock.estimate()
 

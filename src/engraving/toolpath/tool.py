@@ -1,7 +1,7 @@
 """Strokes of a tool that touches to moves: across above the surface, down, along, up."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -101,3 +101,9 @@ def _moves(
         spindle_rpm=tool.spindle_rpm if tool else 0,
         warm_up_s=tool.warm_up_s if tool else 0.0,
     )  # fmt: skip
+
+
+def above(moves: Moves, height_mm: float) -> Moves:
+    """Return a tool's moves at one height, where it marks nothing."""
+    high = np.full(len(moves), round(height_mm / moves.unit_mm), np.int32)
+    return replace(moves, z=high, power=np.zeros(len(moves), np.int32))

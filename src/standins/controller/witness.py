@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 
 _LARGEST_MAP = 64_000_000
 _LONGEST_QUESTION = 65536
+_SURFACE = (-12.4, 0.0, 0.0)
+"""Where the blank's surface lies below a tool, which nobody is told: touch it off."""
 _Answer = tuple[dict[str, Any], bytes]
 
 
@@ -60,6 +62,7 @@ def _answer(controller: "Controller", question: dict[str, Any]) -> _Answer:
             "state": device.state(),
             "lost": device.lost,
             "place": machine.position_mm,
+            "tool": machine.settings.tool,
         }, b""
 
 
@@ -105,7 +108,8 @@ def _become(controller: "Controller", wanted: dict[str, Any]) -> _Answer:
         junction=float(wanted.get("junction", 0.01)),
         rapid_z=float(wanted.get("rapid_z", before.rapid_z)),
         acceleration_z=float(wanted.get("acceleration_z", before.acceleration_z)),
-        tool=str(wanted.get("tool", "beam")),
+        tool=(tool := str(wanted.get("tool", "beam"))),
+        surface=_SURFACE if tool != "beam" else (0.0, 0.0, 0.0),
         start=_pair(wanted.get("start", (0, 0))),
         travel=_pair(wanted.get("travel", (0, 0))),
     )

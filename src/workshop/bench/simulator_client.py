@@ -2,16 +2,18 @@
 
 import json
 import socket
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.jobspec import JobSpec
+from engraving.jobspec import JobSpec, MachinePart
 from engraving.place import job_zero, rotary_surface
 
 _PATIENCE_S = 60
+_HOLDS = {"vtool": "spindle", "drag": "point"}
 
 
 @dataclass(frozen=True)
@@ -59,9 +61,31 @@ class Witness:
                     "junction": machine.junction_mm,
                     "look_ahead": machine.look_ahead,
                     "travel": [machine.bed_width_mm, machine.bed_height_mm],
+                    "rapid_z": machine.max_speed_z_mm_s,
+                    "acceleration_z": machine.acceleration_z_mm_s2,
+                    "tool": _HOLDS.get(machine.kind, "beam"),
                 }
             }
         )
+
+    def hold_tool(self, machine: MachinePart) -> None:
+        """Let the stand-in hold a machine's tool, where it does not yet."""
+        answer, _ = self.ask({})
+        if answer.get("tool") != _HOLDS.get(machine.kind, "beam"):
+            self.become(JobSpec(machine=machine))
+
+    def depths(self, where: Mapping[str, Any], **words: Any) -> NDArray[np.float32]:
+        """Return how deep the piece is carved by cell, in mm; row 0 at the highest y.
+
+        Parameters
+        ----------
+        where : mapping
+            ``left``, ``front``, ``cell``, ``rows``, ``cols`` and ``turn``, as of a map.
+        **words
+            What somebody knows of the tool or the material.
+        """
+        _, data = self.ask({"depths": {**where, **words}})
+        return np.frombuffer(data, "<f4").reshape(where["rows"], where["cols"])
 
     def fit_rotary(self, spec: JobSpec) -> None:
         """Fit the rotary a job wants, or none."""

@@ -212,6 +212,15 @@ def lift(z_mm: float, speed_mm_s: float) -> bytes:
     return f"$J=G21G91Z{z_mm:.3f}F{speed_mm_s * 60:.0f}\n".encode()
 
 
+TOUCHES_HERE = "G10L20P1Z0"
+"""Let the height be zero where the tool is, for good (G54, from memory)."""
+
+
+def probe(deepest_mm: float, speed_mm_s: float) -> tuple[str, str]:
+    """Return the lines that go down until the tool touches, at most so far."""
+    return f"G21G91G38.2Z{-deepest_mm:.3f}F{speed_mm_s * 60:.0f}", "G90"
+
+
 def jog(x_mm: float, y_mm: float, speed_mm_s: float, *, to: bool = False) -> bytes:
     """Return the line of a jog: by so much, or to a place in the machine's frame.
 

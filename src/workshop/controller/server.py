@@ -164,6 +164,10 @@ _DEEDS: dict[str, Callable[[Session, _Words], Any]] = {
     "unlock": lambda session, _: session.ask(session.unlock),
     "jog": _jog,
     "lift": lambda session, words: session.ask(lambda: session.lift(float(words["z_mm"]))),
+    "touch": lambda session, _: session.ask(session.touch),
+    "probe": lambda session, words: session.ask(
+        lambda: session.probe(float(words["deepest_mm"]))
+    ),
     "keep": lambda session, _: session.keep(),
     "end_jog": lambda session, _: session.end_jog(),
     "faint": _faint,

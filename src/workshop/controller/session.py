@@ -37,6 +37,7 @@ _KEPT_S = 0.6
 """So long a jog goes on while nobody says that its button is still held."""
 
 MOST_LIFT_MM, _LIFT_MM_S = 5.0, 2.0
+MOST_PROBE_MM, _PROBE_MM_S = 60.0, 1.0
 
 _MESSAGE = re.compile(r"\[MSG:(.{1,200})\]", re.IGNORECASE)
 
@@ -72,6 +73,7 @@ class Session:
         self._link: Link | None = None
         self._guard: Guarded | None = None
         self._stream: Streaming | None = None
+        self._touched = False
         self._last: Streaming | None = None
         self._stop_wanted = self._stop_hard = False
         self._settings: dict[int, float] = {}
@@ -139,6 +141,7 @@ class Session:
             "beam_s": max(self._beam_until - time.monotonic(), 0.0),
             "messages": list(self._messages),
             "busy": self._stream is not None,
+            "touched": self._touched,
             "program": stream.told() if stream else None,
             **reported(link, self._settings, self._trims),
         }
@@ -282,6 +285,23 @@ class Session:
         if abs(z_mm) > MOST_LIFT_MM:
             raise LinkError(f"The lens is moved by at most {MOST_LIFT_MM:g} mm at a time.")
         self.say(protocol.lift(z_mm, _LIFT_MM_S).decode().strip(), 5.0)
+
+    def touch(self) -> None:
+        """Let the tool touch the piece where it is now: its height is zero there."""
+        self.say(protocol.TOUCHES_HERE, 5.0)
+        self._touched = True
+        self._message("Touched off: the height is zero here.")
+
+    def probe(self, deepest_mm: float) -> None:
+        """Go down until a probe touches, at most so far; that height is zero."""
+        if not 0 < deepest_mm <= MOST_PROBE_MM:
+            raise LinkError(f"A probe goes down by {MOST_PROBE_MM:g} mm at most.")
+        down, back = protocol.probe(deepest_mm, _PROBE_MM_S)
+        try:
+            self.say(down, 60.0)
+        finally:
+            self.say(back, 5.0)
+        self.touch()
 
     def faint(self, percent: float, seconds: float = FAINT_S) -> None:
         """Switch a faint beam on, which goes out by itself; 0 switches it off."""
@@ -458,6 +478,8 @@ class Session:
         if stream.state == "failed" and stream.journal is not None:
             with suppress(OSError):
                 stream.journal.with_suffix(".transcript").write_text(self.transcript.text())
+        if stream.kind == "burn" and stream.state == "done":
+            self._touched = False  # another piece lies there next
         self._last, self._stream = stream, None
         self._stop_wanted = self._stop_hard = False
 
@@ -471,6 +493,7 @@ class Session:
     def _let_go(self, fault: str) -> None:
         """Close a port that failed; what can still be told to stop is told."""
         link, self._link = self._link, None
+        self._touched = False
         self._fault, self._beam_until = fault, 0.0
         self._fail(fault)
         if link is not None:

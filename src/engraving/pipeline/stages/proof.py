@@ -1,5 +1,8 @@
 """The predicted look of the finished piece, and what a closer look at it finds."""
 
+import numpy as np
+from numpy.typing import NDArray
+
 from engraving.jobspec import Polarity
 from engraving.lettering import line_length_mm, thinnest_stroke_mm
 from engraving.pipeline.edge_contrast import melting_share
@@ -12,10 +15,12 @@ from engraving.pipeline.stages.picture import (
     opacity,
     overlaid,
 )
-from engraving.pipeline.stages.settings import burns_dark
+from engraving.pipeline.stages.settings import burns_dark, cell_mm, grid_counts
 from engraving.pipeline.stages.tones import finished, palette, spot, toned
+from engraving.pipeline.stages.ways.carved import all_cuts
+from engraving.pipeline.stages.ways.drag import scratch_widths, scratched
 from engraving.pipeline.stages.ways.registry import WAYS
-from engraving.pipeline.stages.ways.way import Pixels, way_name
+from engraving.pipeline.stages.ways.way import Pixels, covered, way_name
 from engraving.proof import Window, dot_palette, shown_dots, shown_marks
 from engraving.proof.plaster import UPPER_LEFT
 
@@ -45,6 +50,17 @@ def plan(asked: Asked, window: Window) -> Pixels:
     dark = asked.get(burns_dark)
     polarity = Polarity.DARKENS if dark else Polarity.LIGHTENS
     return shown_dots(asked.get(dots), window, dot_palette(polarity))
+
+
+@stage(needs=(way_name, all_cuts, scratched, scratch_widths, cell_mm, grid_counts))
+def cut_share(asked: Asked) -> NDArray[np.float32]:
+    """Return which share of each dot a tool cuts or scratches, as it is looked at."""
+    cols, rows, _ = asked.get(grid_counts)
+    if asked.get(way_name) == "drag":
+        strokes, widths = asked.get(scratched), asked.get(scratch_widths)
+    else:
+        strokes, widths = asked.get(all_cuts)
+    return covered(strokes, widths, (rows, cols), asked.get(cell_mm))
 
 
 @stage(needs=(card, way_name, finished, *_TONED), kind="passing")

@@ -9,13 +9,13 @@ from django.conf import settings
 from engraving.check import stopped_by
 from engraving.errors import EngravingError
 from engraving.jobspec import JobSpec, MachinePart
-from engraving.place import anchor_point, burned_box, frame_of
+from engraving.place import anchor_point, burned_box, frame_of, piece_box
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
 from workshop.bench.runs import tasks
 from workshop.bench.runs.start import CannotBurnError, begin_queued, queue_run, start_run
 from workshop.bench.runs.track import row_of
-from workshop.bench.where import address_of, link_to
+from workshop.bench.where import address_of, link_to, witness_of
 from workshop.controller.errors import LinkError
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
@@ -31,6 +31,7 @@ _SLOW_MM_S, _FAST_MM_S = 20.0, 60.0
 _LARGE_MM = 5.0
 _MOST_MM = 5000.0
 _MOST_NUDGE_MM = 50.0
+_PROBED_MM = 40.0
 _ARRIVES_S, _MOMENT_S = 60.0, 0.05
 
 
@@ -110,6 +111,47 @@ def lift(machine: Machine, words: Words) -> str:
     return ""
 
 
+def _as_itself(machine: Machine) -> MachinePart:
+    """Return a machine that touches; its stand-in holds its tool from now on."""
+    part = _part(machine)
+    if not part.touches:
+        raise CannotBurnError("This machine has a beam: there is nothing to touch off.")
+    witness = witness_of(address_of(machine))
+    if witness is not None:
+        witness.hold_tool(part)
+    return part
+
+
+def lower(machine: Machine, words: Words) -> str:
+    """Move a tool up or down by a step."""
+    _as_itself(machine)
+    link_to(machine, "lift", z_mm=_mm(words, "z"))
+    return ""
+
+
+def touch(machine: Machine, words: Words) -> str:  # noqa: ARG001 (all deeds are alike)
+    """Let the surface be where the tool is."""
+    _as_itself(machine)
+    link_to(machine, "touch")
+    return "The surface is here: the height is zero."
+
+
+def probe(machine: Machine, words: Words) -> str:
+    """Go down until the tool touches."""
+    _as_itself(machine)
+    link_to(machine, "probe", deepest_mm=_mm(words, "deepest") or _PROBED_MM)
+    return "It touched; the height is zero there."
+
+
+def over_the_middle(machine: Machine, words: Words) -> str:
+    """Go over the middle of the job's piece, to touch the tool off there."""
+    _as_itself(machine)
+    spec = spec_of(_job(machine, words))
+    x, y = piece_box(spec.size, spec.place).middle
+    _go(machine, x, y, _FAST_MM_S)
+    return ""
+
+
 def trim(machine: Machine, words: Words) -> str:
     """Trim speed or power while something runs."""
     by = words.get("by", "0")
@@ -182,7 +224,7 @@ def dry_run(machine: Machine, words: Words) -> str:
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / f"{job.number}-dry.gcode"
     with path.open("wb") as stream:
-        pipeline().write_gcode(spec, stream)
+        pipeline().write_gcode(spec, stream, lifted=True)
     link_to(
         machine, "start", kind="dry", name=f"dry {job.number}", path=str(path), dry=True,
         feed_mm_min=speed * 60,
@@ -302,6 +344,10 @@ DEEDS: dict[str, Callable[[Machine, Words], str]] = {
     "show-row": show_row,
     "continue": continue_burn,
     "lift": lift,
+    "lower": lower,
+    "touch": touch,
+    "probe": probe,
+    "middle": over_the_middle,
 }
 
 

@@ -70,6 +70,7 @@ class Page:
     turn: str
     ways: dict[str, str]
     lifts: list[tuple[float, str]]
+    lowers: list[tuple[float, str]]
     corners: list[Point]
     points: list[Point]
     bed: str
@@ -100,6 +101,7 @@ def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[st
         blanks=_blanks(chosen.spec) if chosen else [],
         ways=WAYS if chosen and not chosen.spec.mount.rotary else {},
         lifts=_LIFTS if part.z_axis else [],
+        lowers=_LOWERS if part.touches else [],
         turn=svg_turn(chosen.spec) if chosen else "",
         corners=nine_points(part),
         points=[Point(name, x, y) for name, x, y in part.points],
@@ -169,6 +171,11 @@ def _blanks(spec: JobSpec) -> list[tuple[DrawnBlank, str]]:
     return [(drawn_blank(one), svg_turn(one)) for one in lying]
 
 
+_LOWERS = [
+    (-5.0, "↓ 5"), (-1.0, "↓ 1"), (-0.1, "↓ 0.1"), (-0.02, "↓ 0.02"), (5.0, "↑ 5"),
+    (1.0, "↑ 1"), (0.1, "↑ 0.1"), (0.02, "↑ 0.02"),
+]  # fmt: skip
+"""Steps of a tool in mm, and what their buttons say."""
 _LIFTS = [(1.0, "↑ 1"), (0.1, "↑ 0.1"), (-0.1, "↓ 0.1"), (-1.0, "↓ 1")]
 """Ways of the lens in mm, and what their buttons say."""
 

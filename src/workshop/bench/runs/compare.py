@@ -1,6 +1,7 @@
 """Hold what a stand-in burned against the plan, and draw both."""
 
 import io
+from typing import Any
 
 import cv2
 import numpy as np
@@ -20,6 +21,7 @@ from workshop.jobs.pictures.engine import pipeline
 
 _MAP_PX = 1400
 _WRONG_POWER = 0.1
+_HAIR_MM = 0.02
 """Where dots differ in power, one that is off by this share of a full one is wrong."""
 
 
@@ -27,6 +29,9 @@ def compare(run: Run, spec: JobSpec) -> None:
     """Hold a stand-in's burn map against the planned dots and keep its picture."""
     witness = witness_of(run.address)
     if witness is None:
+        return
+    if spec.machine.touches:
+        _compare_touched(run, witness, spec)
         return
     if spec.card is not None:
         planned, wrong = _compare_card(witness, spec)
@@ -49,6 +54,8 @@ def _burned_piece(
     spec, bits = pipeline().on_machine(spec)
     share = spec.burn.power / 100
     times = spec.burn.passes * (2 if spec.burn.cross else 1)
+    if spec.marking.way == "relief" and spec.card is None:
+        times = 1
     one_dot = share * spec.size.along_mm / spec.burn.speed_mm_s * times
     if spec.burn.rows == "y":
         one_dot *= spec.size.pitch_mm / spec.size.along_mm
@@ -60,12 +67,54 @@ def _compare_piece(witness: Witness, spec: JobSpec) -> tuple[int, int]:
     if not spec.raster:
         return 0, 0
     energy, one_dot, bits = _burned_piece(witness, spec)
+    if spec.marking.way == "relief":
+        return bits.count, _wrong_passes(spec, energy / one_dot)
     if bits.power is None:
         wrong = (energy > one_dot / 2) != bits.unpack().astype(bool)
     else:
         planned = bits.strengths(0, 0, bits.cols, bits.rows)
         wrong = np.abs(energy / one_dot - planned) > _WRONG_POWER
     return bits.count, int(np.count_nonzero(wrong & _beside_outlines(spec, bits)))
+
+
+def _wrong_passes(spec: JobSpec, fired: NDArray[np.float32]) -> int:
+    """Return how many dots were fired at more or less often than planned.
+
+    Cleaning passes are weak; what they add is taken off.
+    """
+    plan, part = pipeline().relief(spec), spec.marking.relief
+    plan = plan.mirrored() if spec.mirrored else plan
+    if part.how != "passes":
+        return int(np.count_nonzero(np.abs(fired - plan.depths / plan.per_pass_mm) > 0.3))
+    if part.clean_every:
+        weak = part.clean_power / spec.burn.power
+        weak *= spec.burn.speed_mm_s / part.clean_speed_mm_s
+        fired = fired - weak * (plan.passes // part.clean_every)
+    return int(np.count_nonzero(np.rint(fired) != plan.passes))
+
+
+def _compare_touched(run: Run, witness: Witness, spec: JobSpec) -> None:
+    """Hold what a tool carved or scratched against its plan, and keep its picture.
+
+    A dot counts as wrong where it was to be cut all over and is not, or where nothing
+    was to be and something is.
+    """
+    share = pipeline().cut_share(spec)
+    if spec.mirrored:
+        share = share[:, ::-1]
+    tool, where = spec.marking.carving.tool, _where(spec, *share.shape)
+    made = witness.depths(
+        where, angle_deg=tool.angle_deg, tip_mm=tool.tip_mm, material=spec.substrate.name
+    )
+    frame = frame_of(spec.machine)
+    made = made[:: frame.sign_y, :: frame.sign_x]
+    wrong = ((share >= 1) & (made <= 0)) | ((share <= 0) & (made > _HAIR_MM))
+    wrong &= _beside_outlines(spec, BitGrid.from_dots((share > 0.5).astype(np.uint8)))
+    run.note(
+        dots_planned=int(np.count_nonzero(share >= 0.5)),
+        dots_wrong=int(np.count_nonzero(wrong)),
+    )
+    map_path(run).write_bytes(_averaged_png((made > 0).astype(np.float32), spec))
 
 
 def _beside_outlines(spec: JobSpec, bits: BitGrid) -> NDArray[np.bool_]:
@@ -114,14 +163,25 @@ def _seen_by_operator(
     witness: Witness, spec: JobSpec, rows: int, cols: int
 ) -> NDArray[np.float32]:
     """Return the energy on the job's own grid, row 0 away from the operator."""
+    frame, at = frame_of(spec.machine), _where(spec, rows, cols)
+    energy = witness.energy_map(
+        at["left"], at["front"], at["cell"], (rows, cols), at["turn"]
+    )
+    return energy[:: frame.sign_y, :: frame.sign_x]
+
+
+def _where(spec: JobSpec, rows: int, cols: int) -> dict[str, Any]:
+    """Return where a job's own grid lies in the machine's frame."""
     frame, cell = frame_of(spec.machine), spec.size.cell_mm
     wide, deep = cols * cell[0], rows * cell[1]
     x0, y0 = frame.to_machine(spec.place.x_mm, spec.place.y_mm)
     x1, y1 = frame.to_machine(spec.place.x_mm + wide, spec.place.y_mm + deep)
     degrees = spec.place.turn_deg * frame.sign_x * frame.sign_y
     turn = degrees, *frame.to_machine(*piece_box(spec.size, spec.place).middle)
-    energy = witness.energy_map(min(x0, x1), min(y0, y1), cell, (rows, cols), turn)
-    return energy[:: frame.sign_y, :: frame.sign_x]
+    return {
+        "left": min(x0, x1), "front": min(y0, y1), "cell": cell, "rows": rows,
+        "cols": cols, "turn": turn,
+    }  # fmt: skip
 
 
 def plan_picture(run: Run) -> bytes:

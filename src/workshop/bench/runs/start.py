@@ -47,6 +47,8 @@ def start_run(job: Job, after: int = 0, operator: str = "") -> Run:
     if not after and (why := open_lines(job)):
         # Of a piece that is gone on with, nothing was touched.
         raise CannotBurnError(why)
+    if not after and (why := not_touched(job)):
+        raise CannotBurnError(why)
     planned_s = pipeline().estimate(spec_of(job)).seconds
     try:
         with transaction.atomic():
@@ -103,7 +105,7 @@ def begin_queued(run: Run, operator: str = "") -> None:
     if why := held_back(run.job):
         raise CannotBurnError(why)
     hold_free(run.job)
-    if why := open_lines(run.job):
+    if why := open_lines(run.job) or not_touched(run.job):
         raise CannotBurnError(why)
     queued = Run.objects.filter(pk=run.pk, state="queued")
     try:
@@ -128,6 +130,22 @@ def held_back(job: Job) -> str:
         return held(job)
     except EngravingError as error:
         return error.message
+
+
+def not_touched(job: Job) -> str:
+    """Return why a tool would not find the piece, empty where it was touched off."""
+    if not spec_of(job).machine.touches:
+        return ""
+    try:
+        known = link("state", address=address_of(job.machine))
+    except LinkError as error:
+        return str(error)
+    if known.get("touched"):
+        return ""
+    return (
+        "The tool was not touched off on this piece: lower it until it touches, and say so "
+        "on the machine's page."
+    )
 
 
 def hold_free(job: Job) -> None:

@@ -69,7 +69,10 @@ def after(job: Job) -> str:
 
 def _machine(spec: JobSpec, *, rotary_was_on: bool) -> Iterator[HandLine]:
     machine, mount = spec.machine, spec.mount
-    yield HandLine("lens", "Lens", f"{machine.lens} is fitted" if machine.lens else "")
+    if machine.touches:
+        yield from _tools(spec)
+    else:
+        yield HandLine("lens", "Lens", f"{machine.lens} is fitted" if machine.lens else "")
     if mount.rotary:
         said = [
             f"{mount.kind} plugged in and switched on", mount.jaw,
@@ -79,6 +82,20 @@ def _machine(spec: JobSpec, *, rotary_was_on: bool) -> Iterator[HandLine]:
         yield HandLine("rotary", "Rotary", ", ".join(one for one in said if one))
     elif rotary_was_on:
         yield HandLine("rotary", "Rotary", "unplugged; the bed moves again, not the mount")
+
+
+def _tools(spec: JobSpec) -> Iterator[HandLine]:
+    """Yield what is to be put into a spindle, or under a spring."""
+    if spec.machine.kind == "drag":
+        yield HandLine("tool", "Point", "springs freely, light pressure; no spindle turns")
+        return
+    parts = [spec.marking.carving.tool] if spec.raster else []
+    own = [one.tool for one in spec.outlines if one.on and one.tool is not None]
+    names = list(dict.fromkeys(one.name for one in (*parts, *own)))
+    said = ", then ".join(names) or spec.marking.carving.tool.name
+    if len(names) > 1:
+        said += "; waited for between, set to the same height"
+    yield HandLine("tool", "Tool", f"{said} in the collet, sharp and tight")
 
 
 def _piece(job: Job, spec: JobSpec) -> Iterator[HandLine]:
@@ -126,6 +143,10 @@ def _focus(spec: JobSpec) -> str:
     if not spec.mount.rotary:
         # No numbers: half a millimetre's nudge is no other height.
         said.append("at the middle of the picture, where it lies")
+    relief = spec.marking.relief
+    if spec.marking.way == "relief" and relief.focus == "middle" and not machine.z_axis:
+        deep = min(relief.depth_mm, relief.floor_mm or relief.depth_mm)
+        said.append(f"then the surface {_mm(deep / 2, 2)} above the focus")
     if burn.focus_mm:
         how = "moved by the program" if machine.z_axis else "set it by hand"
         said.append(f"then {_mm(burn.focus_mm)} above the surface, {how}")

@@ -244,6 +244,8 @@ function showPlace({ bed: place, height: z }) {
   head.setAttribute('transform', `translate(${x} ${bed.height - y})`);
   const height = told('height');
   if (height && z !== undefined) height.textContent = `${length(z)} ${inches ? 'in' : 'mm'}`;
+  const touched = told('touched');
+  if (touched) touched.textContent = now.touched ? 'Touched off: the surface is zero.' : 'Not touched off yet.';
   told('place').textContent = `X ${length(x)} Y ${length(y)} ${inches ? 'in' : 'mm'}`;
 }
 
