@@ -135,7 +135,8 @@ SILENT = {
     "plate_has_a_border", "lightest_tone_marks", "rows_on_motor_steps", "prepared",
     "underlay_leaves_no_stain", "shelf_and_machine_agree", "turns_were_measured",
     "edges_are_covered", "within_the_time", "fits_the_store",
-    "link_keeps_up", "enough_moves_are_planned", "waits_with_the_beam_off", *(one.__name__ for one in rules_of("outlines")),
+    "link_keeps_up", "enough_moves_are_planned", "waits_with_the_beam_off", "letters_are_carved_by_a_tool",
+    *(one.__name__ for theme in ("outlines", "depth", "carving", "scratching") for one in rules_of(theme)),
 }  # fmt: skip
 
 

@@ -22,7 +22,9 @@ def speed_in_range(facts: Facts) -> Finding | Fine | None:
         "speed_in_range",
         Severity.STOP,
         "burn",
-        "The machine cannot run that fast, so it would burn slower and darker.",
+        "The machine cannot run that fast."
+        if spec.machine.touches
+        else "The machine cannot run that fast, so it would burn slower and darker.",
         f"{speed:g} mm/s wanted, {most:g} mm/s possible",
         None if spec.card else Fix(f"Set {most:g} mm/s", {"burn": {"speed_mm_s": most}}),
     )

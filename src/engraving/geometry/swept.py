@@ -12,8 +12,8 @@ Values = NDArray[np.float64]
 _SHIFT = 4
 _PART = 1 << _SHIFT
 """OpenCV draws at sixteenths of a pixel."""
-_LONG = 4
-"""A stroke of more points bends so little between two of them that no disc is missed."""
+_STRAIGHT_ON = 0.9
+"""Cosine of a bend at which the hulls of two stretches still leave no gap to be seen."""
 
 
 def swept(
@@ -54,16 +54,17 @@ def _draw(canvas: NDArray[np.uint8], points: Values, half: Values) -> None:
     """Draw one stroke as discs and the hulls between them."""
     way: dict[str, Any] = {"shift": _SHIFT, "lineType": cv2.LINE_8}
     where = np.rint((points - 0.5) * _PART).astype(np.int32)
-    rounds = range(len(points)) if len(points) <= _LONG else (0, len(points) - 1)
-    for k in rounds:
+    steps = np.diff(points, axis=0)
+    long = np.maximum(np.hypot(*steps.T), 1e-9)[:, None] if len(steps) else np.ones((0, 1))
+    ways = steps / long
+    bends = (ways[1:] * ways[:-1]).sum(axis=1) < _STRAIGHT_ON
+    for k in {0, len(points) - 1, *(np.flatnonzero(bends) + 1).tolist()}:
         if half[k] > 0:
             radius = round(float(half[k]) * _PART)
             cv2.circle(canvas, where[k].tolist(), radius, 255, -1, **way)
     if len(points) < 2:
         return
-    steps = np.diff(points, axis=0)
-    long = np.maximum(np.hypot(*steps.T), 1e-9)[:, None]
-    side = np.column_stack([-steps[:, 1], steps[:, 0]]) / long
+    side = np.column_stack([-ways[:, 1], ways[:, 0]])
     first, last = half[:-1, None] * side, half[1:, None] * side
     quads = np.stack(
         [points[:-1] + first, points[1:] + last, points[1:] - last, points[:-1] - first],

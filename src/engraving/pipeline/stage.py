@@ -77,6 +77,9 @@ class Stage(Generic[P, T_co]):
     of_pieces : bool
         It makes jobs of its own, one a pocket, and asks for their stages: of a
         job with a fixture it reads all that those read.
+    counts : callable, optional
+        Returns those of `needs` that it asks for, for a job: of several ways to do
+        something a job's key depends on the one that is taken, and on no other.
     """
 
     name: str
@@ -85,6 +88,7 @@ class Stage(Generic[P, T_co]):
     make: Callable[Concatenate["Asked", P], T_co]
     kind: str = "kept"
     of_pieces: bool = False
+    counts: Callable[["Asked"], Sequence["Stage[..., Any]"]] | None = None
     names: Names = field(init=False)
     everything: Names = field(init=False)
 
@@ -130,11 +134,14 @@ class Bound(Generic[P, T_co]):
 def stage(
     *, reads: Iterable[str] = (), needs: Sequence[Stage[..., Any]] = (),
     kind: str = "kept", of_pieces: bool = False,
+    counts: Callable[["Asked"], Sequence[Stage[..., Any]]] | None = None,
 ) -> Callable[[Callable[Concatenate["Asked", P], T]], Stage[P, T]]:  # fmt: skip
     """Make a stage of a function, and note it under its name."""
 
     def noted(make: Callable[Concatenate["Asked", P], T]) -> Stage[P, T]:
-        made = Stage(make.__name__, tuple(reads), tuple(needs), make, kind, of_pieces)
+        made = Stage(
+            make.__name__, tuple(reads), tuple(needs), make, kind, of_pieces, counts
+        )
         STAGES[made.name] = made
         return made
 
@@ -274,9 +281,11 @@ class _Job:
         return self.stages.cache.get(key, lambda: self._made(wanted, *args, **kwargs))
 
     def _made(self, wanted: Stage[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+        return wanted.make(self._asked(wanted), *args, **kwargs)
+
+    def _asked(self, wanted: Stage[..., Any]) -> "Asked":
         narrow = narrowed(self._spec, wanted.of(self._spec))
-        asked = Asked(narrow, self.stages.source, wanted, self)
-        return wanted.make(asked, *args, **kwargs)
+        return Asked(narrow, self.stages.source, wanted, self)
 
     def key(self, wanted: Stage[..., Any]) -> str:
         found = self._keys.get(wanted)
@@ -291,7 +300,10 @@ class _Job:
         names = wanted.of(self._spec)
         include = {part: set(some) if some else True for part, some in names.items()}
         read = self._spec.model_dump(mode="json", include=include)
-        return stage_key(wanted.name, read, [self.key(one) for one in wanted.needs])
+        needs = wanted.needs
+        if wanted.counts is not None:
+            needs = tuple(wanted.counts(self._asked(wanted)))
+        return stage_key(wanted.name, read, [self.key(one) for one in needs])
 
 
 def plain(found: Any) -> Any:

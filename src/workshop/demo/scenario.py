@@ -197,18 +197,6 @@ def _jobs() -> None:
 
 def _depth_and_touch() -> None:
     """Open a relief, a carved board with a title, and a plate for the drag point."""
-    crater = _job(
-        "Crater in beech",
-        "crater-depth.png",
-        pictures.crater(),
-        "North bench",
-        "Beech medallion, 90 mm",
-        ["artwork", "blank"],
-        "dots",
-    )
-    _set(crater, "artwork", holds="depth")
-    _set(crater, "dots", way="relief")
-    _set(crater, "dots", relief_depth=3.0, relief_pass=0.25, relief_rim=2.0)
     board = _job(
         "Moon board",
         "moon-board.png",
@@ -239,6 +227,18 @@ def _depth_and_touch() -> None:
     )
     _set(plate, "tone", input_black=18.0, gamma=1.3)
     _set(plate, "burn", speed=40.0)
+    crater = _job(
+        "Crater in beech",
+        "crater-depth.png",
+        pictures.crater(),
+        "North bench",
+        "Beech medallion, 90 mm",
+        ["artwork", "blank"],
+        "dots",
+    )
+    _set(crater, "artwork", holds="depth")
+    _set(crater, "dots", way="relief")
+    _set(crater, "dots", relief_depth=3.0, relief_pass=0.25, relief_rim=2.0)
 
 
 def _silhouette() -> None:

@@ -5,14 +5,22 @@ from engraving.pipeline.stage import Asked, stage
 from engraving.pipeline.stages.dots import card
 from engraving.pipeline.stages.settings import mirrored
 from engraving.pipeline.stages.ways.registry import WAYS
-from engraving.pipeline.stages.ways.way import way_name
+from engraving.pipeline.stages.ways.way import Way, way_name
 
 
-@stage(needs=(card, way_name, *(one.likeness for one in WAYS.values())), kind="passing")
+def _way(asked: Asked) -> Way:
+    """Return the way that counts; a swatch card is made of dots."""
+    return WAYS["dots" if asked.get(card) is not None else asked.get(way_name)]
+
+
+@stage(
+    needs=(card, way_name, *(one.likeness for one in WAYS.values())),
+    counts=lambda asked: (card, _way(asked).likeness),
+    kind="passing",
+)
 def dots(asked: Asked) -> BitGrid:
     """Return the dots that are marked, as seen from the side that is looked at."""
-    way = WAYS["dots" if asked.get(card) is not None else asked.get(way_name)]
-    return asked.get(way.likeness)
+    return asked.get(_way(asked).likeness)
 
 
 @stage(needs=(dots, mirrored))

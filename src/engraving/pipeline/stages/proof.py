@@ -1,12 +1,14 @@
 """The predicted look of the finished piece, and what a closer look at it finds."""
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
 from engraving.jobspec import Polarity
 from engraving.lettering import line_length_mm, thinnest_stroke_mm
 from engraving.pipeline.edge_contrast import melting_share
-from engraving.pipeline.stage import Asked, stage
+from engraving.pipeline.stage import Asked, Stage, stage
 from engraving.pipeline.stages.dots import card
 from engraving.pipeline.stages.marked import dots
 from engraving.pipeline.stages.picture import (
@@ -20,36 +22,69 @@ from engraving.pipeline.stages.tones import finished, palette, spot, toned
 from engraving.pipeline.stages.ways.carved import all_cuts
 from engraving.pipeline.stages.ways.drag import scratch_widths, scratched
 from engraving.pipeline.stages.ways.registry import WAYS
-from engraving.pipeline.stages.ways.way import Pixels, covered, way_name
+from engraving.pipeline.stages.ways.way import Pixels, Way, covered, way_name
 from engraving.proof import Window, dot_palette, shown_dots, shown_marks
 from engraving.proof.plaster import UPPER_LEFT
 
 _WAYS = tuple(WAYS.values())
 _PLANS = tuple(one.plan for one in _WAYS if one.plan is not None)
 _TONED = tuple(one.toned for one in _WAYS if one.toned is not None)
+_LIKE_DOTS = (dots, spot, palette)
+
+
+def _way(asked: Asked) -> Way | None:
+    """Return the way that counts; None for a swatch card."""
+    return None if asked.get(card) is not None else WAYS[asked.get(way_name)]
+
+
+def _proved_by(asked: Asked) -> tuple[Stage[..., Any], ...]:
+    way = _way(asked)
+    return (card, *_LIKE_DOTS) if way is None else (card, way.proof)
 
 
 @stage(
     reads=("substrate",),
-    needs=(card, way_name, dots, spot, palette, *(one.proof for one in _WAYS)),
+    needs=(card, way_name, *_LIKE_DOTS, *(one.proof for one in _WAYS)),
+    counts=_proved_by,
     kind="passing",
 )
 def proof(asked: Asked, window: Window, lamp_deg: float = UPPER_LEFT) -> Pixels:
     """Return a window of the finished piece as sRGB codes, without its texture."""
-    if asked.get(card) is not None:
+    way = _way(asked)
+    if way is None:
         return shown_marks(asked.get(dots), window, asked.get(spot), asked.get(palette))
-    return asked.get(WAYS[asked.get(way_name)].proof, window, lamp_deg)
+    return asked.get(way.proof, window, lamp_deg)
 
 
-@stage(needs=(card, way_name, dots, burns_dark, *_PLANS), kind="passing")
+def _planned_by(asked: Asked) -> tuple[Stage[..., Any], ...]:
+    way = _way(asked)
+    own = way.plan if way is not None else None
+    return (card, dots, burns_dark) if own is None else (card, own)
+
+
+@stage(
+    needs=(card, way_name, dots, burns_dark, *_PLANS), counts=_planned_by, kind="passing"
+)
 def plan(asked: Asked, window: Window) -> Pixels:
     """Return a window of what is planned: dots, passes, lines."""
-    way = WAYS[asked.get(way_name)]
-    if way.plan is not None and asked.get(card) is None:
+    way = _way(asked)
+    if way is not None and way.plan is not None:
         return asked.get(way.plan, window)
     dark = asked.get(burns_dark)
     polarity = Polarity.DARKENS if dark else Polarity.LIGHTENS
     return shown_dots(asked.get(dots), window, dot_palette(polarity))
+
+
+def _wanted_by(asked: Asked) -> tuple[Stage[..., Any], ...]:
+    way = _way(asked)
+    return (way.toned if way is not None and way.toned is not None else finished,)
+
+
+@stage(needs=(card, way_name, finished, *_TONED), counts=_wanted_by, kind="passing")
+def wanted(asked: Asked) -> Pixels:
+    """Return what is wanted as gray codes on the grid."""
+    way = _way(asked)
+    return asked.get(finished if way is None or way.toned is None else way.toned)
 
 
 @stage(needs=(way_name, all_cuts, scratched, scratch_widths, cell_mm, grid_counts))
@@ -61,15 +96,6 @@ def cut_share(asked: Asked) -> NDArray[np.float32]:
     else:
         strokes, widths = asked.get(all_cuts)
     return covered(strokes, widths, (rows, cols), asked.get(cell_mm))
-
-
-@stage(needs=(card, way_name, finished, *_TONED), kind="passing")
-def wanted(asked: Asked) -> Pixels:
-    """Return what is wanted as gray codes on the grid."""
-    way = WAYS[asked.get(way_name)]
-    if way.toned is None or asked.get(card) is not None:
-        return asked.get(finished)
-    return asked.get(way.toned)
 
 
 @stage(needs=(mask, opacity, toned, burns_dark))

@@ -207,12 +207,20 @@ class Correction:
     burning: Burning | None
 
 
-@value(reads=("reproduction",), needs=(keeps_dots, burns_dark, burning))
+@value(reads=("marking.way",))
+def by_tool(asked: Asked) -> bool:
+    """Whether a tool that touches marks: it has no spot, and no dot gain."""
+    return asked.spec.marking.way in ("carved", "drag")
+
+
+@value(reads=("reproduction",), needs=(keeps_dots, burns_dark, burning, by_tool))
 def correction(asked: Asked) -> Correction | None:
     """What the tones are corrected by; None where codes say what is burned."""
     wanted = asked.spec.reproduction
     if asked.get(keeps_dots) or wanted.mode == "plain":
         return None
+    if wanted.mode == "spot" and asked.get(by_tool):
+        wanted = wanted.model_copy(update={"mode": "linear"})
     burned = asked.get(burning) if wanted.mode == "spot" else None
     return Correction(wanted, asked.get(burns_dark), burned)
 

@@ -111,6 +111,15 @@ def lift(machine: Machine, words: Words) -> str:
     return ""
 
 
+def _at_rest(machine: Machine) -> None:
+    """Wait until the head is where it was sent."""
+    until = time.monotonic() + _ARRIVES_S
+    while link_to(machine, "state").get("state") != "idle":
+        if time.monotonic() > until:
+            raise CannotBurnError("The head does not come to rest there.")
+        time.sleep(_MOMENT_S)
+
+
 def _as_itself(machine: Machine) -> MachinePart:
     """Return a machine that touches; its stand-in holds its tool from now on."""
     part = _part(machine)
@@ -132,6 +141,7 @@ def lower(machine: Machine, words: Words) -> str:
 def touch(machine: Machine, words: Words) -> str:  # noqa: ARG001 (all deeds are alike)
     """Let the surface be where the tool is."""
     _as_itself(machine)
+    _at_rest(machine)
     link_to(machine, "touch")
     return "The surface is here: the height is zero."
 
@@ -139,6 +149,7 @@ def touch(machine: Machine, words: Words) -> str:  # noqa: ARG001 (all deeds are
 def probe(machine: Machine, words: Words) -> str:
     """Go down until the tool touches."""
     _as_itself(machine)
+    _at_rest(machine)
     link_to(machine, "probe", deepest_mm=_mm(words, "deepest") or _PROBED_MM)
     return "It touched; the height is zero there."
 
@@ -291,11 +302,7 @@ def show_row(machine: Machine, words: Words) -> str:
     if found is None:
         raise CannotBurnError("The job has not so many rows.")
     _go(machine, found.x, found.y, _FAST_MM_S)
-    until = time.monotonic() + _ARRIVES_S
-    while link_to(machine, "state").get("state") != "idle":
-        if time.monotonic() > until:
-            raise CannotBurnError("The head does not come to rest there.")
-        time.sleep(_MOMENT_S)
+    _at_rest(machine)
     percent = finite(words.get("percent", "0") or "0")
     link_to(machine, "faint", percent=percent)
     return f"Row {found.row} begins at {found.x:.1f}, {found.y:.1f} mm."

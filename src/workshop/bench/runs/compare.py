@@ -122,12 +122,14 @@ def _beside_outlines(spec: JobSpec, bits: BitGrid) -> NDArray[np.bool_]:
     run_over = np.zeros((bits.rows, bits.cols), np.uint8)
     along, pitch = spec.size.cell_mm
     for outline in spec.outlines:
+        # Letters may be cut by another tool than the witness is told of.
+        wide = 3 + 2 * round(outline.deepest_mm / pitch) * (outline.kind == "inside")
         for path in pipeline().followed(spec, outline).paths if outline.on else []:
             # Both as if the piece lay straight.
             x = (path[:, 0] - spec.place.x_mm) / along
             y = bits.rows - (path[:, 1] - spec.place.y_mm) / pitch
             points = np.rint(np.stack([x, y], axis=1) - 0.5).astype(np.int32)
-            cv2.polylines(run_over, [points], False, 1, 3)
+            cv2.polylines(run_over, [points], False, 1, wide)
     return run_over == 0
 
 
@@ -187,5 +189,8 @@ def _where(spec: JobSpec, rows: int, cols: int) -> dict[str, Any]:
 def plan_picture(run: Run) -> bytes:
     """Return the planned dots of a burn, as large as its map."""
     spec = shown_piece(JobSpec.model_validate(run.spec))
+    if spec.machine.touches:
+        share = pipeline().cut_share(spec)
+        return _averaged_png(share[:, ::-1] if spec.mirrored else share, spec)
     bits = pipeline().burned(spec)
     return _averaged_png(bits.strengths(0, 0, bits.cols, bits.rows), spec)

@@ -13,6 +13,7 @@ from engraving.jobspec import (
 )
 from workshop.jobs.models import STATIONS, Artwork, Job
 from workshop.jobs.revisions.writer import begin, change, relations_of, spec_of
+from workshop.jobs.stations.dots.ways import in_way, way_for
 from workshop.jobs.stations.shelf_items import fitted_to_blank, side_of, with_recipe
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 
@@ -38,6 +39,8 @@ def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
         spec = _first_spec(job, artwork)
         changes = _with_shelf(spec, machine, substrate, blank)
         spec = fitted_to_blank(spec.model_copy(update=changes))
+        if (way := way_for(spec, spec.machine.kind)) != spec.marking.way:
+            spec = in_way(spec, way)
         relations: dict[str, int | None] = {
             "artwork": artwork.pk,
             "machine": machine.pk if machine else None,

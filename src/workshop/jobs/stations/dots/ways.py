@@ -78,6 +78,9 @@ def in_way(spec: JobSpec, way: str) -> JobSpec:
     if way in ("carved", "drag") and not spec.keeps_dots:
         pitch = _READ_AT_MM if way == "carved" else spec.machine.spot_mm
         changes["size"] = {"pitch_mm": pitch, "dot_pitch_mm": None}
+    fastest = spec.machine.max_speed_mm_s
+    if spec.machine.touches and spec.burn.speed_mm_s > fastest:
+        changes["burn"] = {"speed_mm_s": fastest * _HALF}
     if way == "relief" and pipeline().likely_depth(spec) >= _EVEN_ODDS:
         changes["artwork"] = {"holds": "depth"}
     return updated(spec, changes)
@@ -86,6 +89,8 @@ def in_way(spec: JobSpec, way: str) -> JobSpec:
 _READ_AT_MM = 0.25
 """So fine a picture is read for lines some mm apart (common practice, no source)."""
 _EVEN_ODDS = 0.5
+_HALF = 0.5
+"""A tool begins at half of what its machine can do (common practice, no source)."""
 _FRESH: Mapping[str, Mapping[str, Any]] = MappingProxyType(
     {
         "carved": {

@@ -1,0 +1,143 @@
+"""A relief, a carved board and a scratched plate: made by hand, run, held against the plan."""
+
+import re
+
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from support.jobs import png
+from support.walking import held, open_station, opened_ticket, settled, sign_off, tick_all
+
+
+def dome(side=160):
+    y, x = np.mgrid[:side, :side]
+    r = np.hypot(x - side / 2, y - side / 2) / (side / 2)
+    return np.sqrt(np.maximum(1 - r**2, 0))
+
+
+@pytest.fixture
+def ticket(page, tmp_path):
+    """Opens a ticket of some picture."""
+
+    def opened(pixels):
+        path = tmp_path / "dome.png"
+        path.write_bytes(png(pixels))
+        return opened_ticket(page, path)
+
+    return opened
+
+
+def typed(page, field, text):
+    """Type into a field as it stands on its station, and leave it."""
+    page.fill(f"#f-{field}", text)
+    page.keyboard.press("Enter")
+
+
+def chosen(page, way):
+    page.locator(f".seg label:has(#way-{way})").click()
+    expect(page.locator(f"#way-{way}")).to_be_checked()
+
+
+def at_the_machine(page, name, number):
+    page.goto(f"/jobs/{number}/check/")
+    sign_off(page)
+    page.goto("/bench/")
+    page.get_by_role("link", name=name).click()
+    page.goto(f"{page.url}?job={number}")
+    tick_all(page)
+
+
+def touched_off(page, folder):
+    """Lowered over the middle by keys until it touches, as the probe says."""
+    page.locator("[data-do=middle]").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator('[data-told="touched"]')).to_have_text("Not touched off yet.")
+    page.locator("[data-do=probe]").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator('[data-told="touched"]')).to_contain_text("Touched off")
+
+
+def burned(page, number):
+    """Press twice, go on where it waits; the run's page says how it came out."""
+    doing = page.locator('[data-told="doing"]')
+    page.locator("[data-do=burn]").click()
+    page.locator("[data-do=burn]").click()
+    for _ in range(3):
+        expect(doing).to_contain_text(re.compile(rf"(finished|failed|waits).*{number}"), timeout=150_000)
+        if "waits" not in doing.inner_text():
+            break
+        page.locator("section [data-do=go-on]").click()
+        expect(doing).not_to_contain_text("waits")
+    expect(doing).to_contain_text(re.compile(rf"finished.*{number}"))
+    page.goto(f"/jobs/{number}/run/")
+    expect(page.locator("#burn")).to_contain_text("lies where it was planned")
+
+
+def test_a_depth_picture_becomes_a_relief(page, ticket, folder):
+    number = ticket((65535 * dome()).astype(np.uint16))
+    open_station(page, 1)
+    expect(page.locator("#body-artwork")).to_contain_text("A depth picture by")
+    open_station(page, 2)
+    typed(page, "width", "24")
+    open_station(page, 4)
+    chosen(page, "relief")
+    typed(page, "relief_depth", "1.2")
+    typed(page, "relief_pass", "0.3")
+    expect(page.locator("#body-dots")).to_contain_text("4 passes to 1.20 mm")
+    settled(page)
+    expect(page.locator("[data-view=dots]")).to_have_text("Passes")
+    job = held(folder, number)
+    assert job["marking"]["way"] == "relief"
+    assert job["artwork"]["holds"] == "depth"
+    page.reload()
+    expect(page.locator("#f-relief_depth")).to_have_value("1.2")
+    at_the_machine(page, "North bench", number)
+    burned(page, number)
+
+
+def test_a_board_is_carved_with_a_title(page, ticket, folder):
+    number = ticket((255 * dome()).astype(np.uint8))
+    open_station(page, 5)
+    page.select_option("#f-machine", label="Mill bench")
+    expect(page.locator("#station-4")).to_contain_text("Lines")
+    page.keyboard.press("Escape")
+    open_station(page, 1)
+    page.get_by_text("Lettering").click()
+    page.get_by_role("button", name="Add a line").click()
+    typed(page, "line0_text", "Dome")
+    open_station(page, 2)
+    typed(page, "width", "60")
+    open_station(page, 4)
+    expect(page.locator("#way-carved")).to_be_checked()
+    typed(page, "carve_deepest", "9")
+    expect(page.locator("#body-dots")).to_contain_text("are too deep for a board")
+    typed(page, "carve_deepest", "0.9")
+    expect(page.locator("#body-dots")).not_to_contain_text("are too deep for a board")
+    open_station(page, 6)
+    page.locator("details[data-fold=operations] summary").click()
+    page.locator("#add-inside-lettering").click()
+    expect(page.locator("#ops")).to_contain_text("the lettering, to")
+    page.fill("#op-tool_deg", "60")
+    page.keyboard.press("Enter")
+    expect(page.locator("#op-tool_deg")).to_have_value("60")
+    at_the_machine(page, "Mill bench", number)
+    touched_off(page, folder)
+    burned(page, number)
+
+
+def test_a_plate_is_scratched(page, ticket, folder):
+    number = ticket((255 * dome()).astype(np.uint8))
+    open_station(page, 5)
+    page.select_option("#f-machine", label="Needle bench")
+    expect(page.locator("#station-4")).to_contain_text("Scratches")
+    page.keyboard.press("Escape")
+    open_station(page, 2)
+    page.select_option("#f-blank", label="Brass plate, 80 × 60 mm")
+    settled(page)
+    open_station(page, 4)
+    expect(page.locator("#body-dots")).to_contain_text("scratches cover")
+    assert held(folder, number)["size"]["pitch_mm"] == 0.15
+    at_the_machine(page, "Needle bench", number)
+    touched_off(page, folder)
+    burned(page, number)
