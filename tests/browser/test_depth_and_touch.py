@@ -64,7 +64,9 @@ def burned(page, number):
     page.locator("[data-do=burn]").click()
     page.locator("[data-do=burn]").click()
     for _ in range(3):
-        expect(doing).to_contain_text(re.compile(rf"(finished|failed|waits).*{number}"), timeout=150_000)
+        expect(doing).to_contain_text(
+            re.compile(rf"(finished|failed|waits).*{number}"), timeout=150_000
+        )
         if "waits" not in doing.inner_text():
             break
         page.locator("section [data-do=go-on]").click()

@@ -23,6 +23,7 @@ from engraving.jobspec import (
     ToolPart,
 )
 from engraving.motion import Clock, estimate
+from engraving.pipeline.file_path import Placing, write_file
 from engraving.place import as_written
 from engraving.toolpath.tool import ToolRun, record_tool
 from support.jobs import changed, pipeline_of, png
@@ -320,3 +321,19 @@ def test_a_beam_that_lifts_its_focus_still_burns_as_before():
     assert read.burn_mm == pytest.approx(planned.burn_mm) == pytest.approx(0.8)
     # At the end the focus goes back the two millimetres it was lifted.
     assert read.seconds == pytest.approx(planned.seconds + 0.25, abs=0.03)
+
+
+@pytest.mark.parametrize("inches", [False, True])
+def test_a_strange_file_keeps_its_heights_on_a_machine_that_touches(inches):
+    text = b"G21 G90\nG0 Z4\nM3 S12000\nG0 X10 Y10\nG1 Z-1.2 F300\nG1 X30 F900\nG0 Z4\nM5\nM2\n"
+    machine = ROUTER.model_copy(update={"inches": inches})
+    out = io.BytesIO()
+    write_file(lambda: io.BytesIO(text), machine, Placing(5, 0), out, "a")
+    assert b"M3S12000\nG4P3\n" in out.getvalue()
+    (read,) = read_moves(out.getvalue())
+    down = read.power > 0
+    assert read.z[down] * 1e-5 == pytest.approx([-1.2, -1.2], abs=0.02)
+    assert read.x[down] * 1e-5 == pytest.approx([15, 35], abs=0.02)
+    beam = io.BytesIO()
+    write_file(lambda: io.BytesIO(text), MachinePart(), Placing(), beam, "a")
+    assert b"Z" not in beam.getvalue().split(b"G94")[1]

@@ -6,6 +6,7 @@ from engraving.jobspec import BOARD_LEFT_MM
 
 _LIKELY, _UNLIKELY = 0.8, 0.3
 _MUCH = 0.6
+_HAIR_MM = 0.005
 _MANY = 15
 _EVERY = 5
 
@@ -52,7 +53,7 @@ def relief_leaves_a_floor(facts: Facts) -> Finding | Fine | None:
         return None
     board, deep = spec.blank.thickness_mm, found.deepest_mm
     figure = f"{deep:.2f} of {board:g} mm"
-    if not board or deep <= _MUCH * board:
+    if not board or deep <= _MUCH * board + _HAIR_MM:
         return Fine("relief_leaves_a_floor", "Deepest", figure)
     most = round(board - BOARD_LEFT_MM, 2)
     through = deep > most

@@ -12,8 +12,8 @@ Values = NDArray[np.float64]
 _SHIFT = 4
 _PART = 1 << _SHIFT
 """OpenCV draws at sixteenths of a pixel."""
-_STRAIGHT_ON = 0.9
-"""Cosine of a bend at which the hulls of two stretches still leave no gap to be seen."""
+_GAP_PX = 0.5
+"""Outside a bend the hulls of two stretches leave a wedge; so wide it cannot be seen."""
 
 
 def swept(
@@ -57,7 +57,9 @@ def _draw(canvas: NDArray[np.uint8], points: Values, half: Values) -> None:
     steps = np.diff(points, axis=0)
     long = np.maximum(np.hypot(*steps.T), 1e-9)[:, None] if len(steps) else np.ones((0, 1))
     ways = steps / long
-    bends = (ways[1:] * ways[:-1]).sum(axis=1) < _STRAIGHT_ON
+    cosine = (ways[1:] * ways[:-1]).sum(axis=1)
+    gaps = half[1:-1] * np.sqrt(np.clip(2 - 2 * cosine, 0, None))
+    bends = gaps > _GAP_PX
     for k in {0, len(points) - 1, *(np.flatnonzero(bends) + 1).tolist()}:
         if half[k] > 0:
             radius = round(float(half[k]) * _PART)

@@ -9,10 +9,11 @@ from numpy.typing import NDArray
 
 from engraving.errors import JobError
 from engraving.gcode import read_moves
-from engraving.jobspec import JobSpec, MachinePart
+from engraving.jobspec import JobSpec, MachinePart, ToolPart
 from engraving.motion import Clock, Estimate, clock_of
 from engraving.pipeline.pathmap import Looked
 from engraving.pipeline.starts import Starts, write_with_starts
+from engraving.place import as_written
 from engraving.toolpath import Moves
 from engraving.units import MM_PER_INCH
 
@@ -166,7 +167,9 @@ def _clock(machine: MachinePart) -> Clock:
 
 def _placed(opened: Opener, machine: MachinePart, placing: Placing) -> Iterator[Moves]:
     """Yield a file's moves where they are to lie, in the units the machine is told in."""
-    unit = 10.0**-machine.decimals * (MM_PER_INCH if machine.inches else 1.0)
+    # As finely as it is written.
+    finest = as_written(_neutral(machine)).machine.decimals
+    unit = 10.0**-finest * (MM_PER_INCH if machine.inches else 1.0)
     count = 0
     with opened() as stream:
         for moves in read_moves(stream):
@@ -176,8 +179,18 @@ def _placed(opened: Opener, machine: MachinePart, placing: Placing) -> Iterator[
             ends = np.stack([moves.x, moves.y]) * moves.unit_mm
             x, y = (ends + np.array([[placing.x_mm], [placing.y_mm]])) / unit
             power = np.rint(moves.power * placing.times)
+            high, turns = None, 0
+            if moves.z is not None and machine.touches:
+                high = np.rint(moves.z * (moves.unit_mm / unit)).astype(np.int32)
+            if machine.kind == "vtool":
+                # Its power words are how fast the spindle turns.
+                turns = int(moves.power.max(initial=0)) or ToolPart().spindle_rpm
+                power = np.minimum(moves.power, 1)
             yield replace(
                 moves,
+                z=high,
+                spindle_rpm=turns,
+                warm_up_s=ToolPart().warm_up_s if turns else 0.0,
                 x=np.floor(x + 0.5).astype(np.int32),
                 y=np.floor(y + 0.5).astype(np.int32),
                 power=np.clip(power, 0, machine.s_max).astype(np.int32),

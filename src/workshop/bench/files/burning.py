@@ -22,7 +22,12 @@ from workshop.bench.files.facts import (
     placed,
 )
 from workshop.bench.models import FileBurn
-from workshop.bench.runs.start import ENDS, CannotBurnError, hold_address_free
+from workshop.bench.runs.start import (
+    ENDS,
+    CannotBurnError,
+    hold_address_free,
+    tool_in_the_air,
+)
 from workshop.bench.where import address_of, link, link_lives, link_to, witness_of
 from workshop.controller.errors import LinkError
 from workshop.controller.program import RowTable
@@ -107,6 +112,8 @@ def burn(file: GcodeFile, *, operator: str, ticked: Sequence[str], seen: bool) -
     lines = hand_lines(part)
     if missing := [one.what for one in lines if one.slug not in ticked]:
         raise CannotBurnError(f"Not ticked on the list: {', '.join(missing)}.")
+    if part.touches and (why := tool_in_the_air(address_of(machine))):
+        raise CannotBurnError(why)
     made = FileBurn.objects.create(
         file=file,
         machine=machine,

@@ -136,8 +136,13 @@ def not_touched(job: Job) -> str:
     """Return why a tool would not find the piece, empty where it was touched off."""
     if not spec_of(job).machine.touches:
         return ""
+    return tool_in_the_air(address_of(job.machine))
+
+
+def tool_in_the_air(address: str) -> str:
+    """Return why a tool at an address would not find its piece, empty where it would."""
     try:
-        known = link("state", address=address_of(job.machine))
+        known = link("state", address=address)
     except LinkError as error:
         return str(error)
     if known.get("touched"):
