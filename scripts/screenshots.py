@@ -22,7 +22,8 @@ VIEWS = {
     "blank": "/jobs/407/blank/",
     "tone": "/jobs/406/tone/",
     "dots": "/jobs/405/dots/",
-    "contact": "/jobs/404/dots/#key:s",
+    "relief": "/jobs/417/dots/",
+    "carved": "/jobs/415/dots/",
     "burn": "/jobs/404/burn/",
     "place": "/jobs/414/place/#operations",
     "fixture": "/jobs/410/place/",
@@ -32,7 +33,6 @@ VIEWS = {
     "shelf": "/shelf/",
     "machine": "/shelf/machines/1/",
     "bench": "/bench/machines/1/?job=414",
-    "reading": "/jobs/408/card/",
     "learned": "/jobs/406/run/",
     "file": "/",
 }
@@ -68,8 +68,6 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
         page.wait_for_timeout(2000)
     elif fold:
         unfold(page, fold)
-    if name == "reading":
-        read(page)
     if name == "learned":
         learned(page)
     if name == "file":
@@ -88,17 +86,6 @@ def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: 
     if "bench" in name:
         pace(BRISK)
         page.wait_for_timeout(2000)
-
-
-def read(page) -> None:  # noqa: ANN001
-    """Burn the card on the stand-in and let its camera take the picture."""
-    page.goto("/jobs/408/run/")
-    signed(page)
-    page.locator("#burn-button").click()
-    page.locator(".twin").wait_for(timeout=300_000)
-    page.goto("/jobs/408/card/")
-    page.get_by_role("button", name="Photograph what the stand-in burned").click()
-    page.get_by_role("heading", name="Best cell").wait_for(timeout=60_000)
 
 
 def learned(page) -> None:  # noqa: ANN001
