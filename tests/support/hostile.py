@@ -11,6 +11,7 @@ import zipfile
 
 import ezdxf
 import numpy as np
+import tifffile
 from PIL import Image
 
 from engraving.jobspec import JobSpec, RecipePart
@@ -53,6 +54,16 @@ def _picture(kind, mode="L", **options):
     pixels = (np.indices((24, 32)).sum(axis=0) * 7 % 256).astype(np.uint8)
     stream = io.BytesIO()
     Image.fromarray(pixels).convert(mode).save(stream, kind, **options)
+    return stream.getvalue()
+
+
+def _depth(dtype):
+    """Write a depth picture of 16 bits or of decimal numbers, one of them none."""
+    near = np.indices((24, 32)).sum(axis=0) * 997.0
+    if dtype is np.float32:
+        near[3, 4] = np.nan
+    stream = io.BytesIO()
+    tifffile.imwrite(stream, near.astype(dtype))
     return stream.getvalue()
 
 
@@ -100,6 +111,7 @@ def sound():
         "jpeg": _picture("JPEG"), "jpeg cmyk": _picture("JPEG", "CMYK"),
         "tiff": _picture("TIFF"), "tiff lzw": _picture("TIFF", compression="tiff_lzw"),
         "bmp": _picture("BMP"), "gif": _picture("GIF"), "webp": _picture("WEBP"),
+        "depth 16": _depth(np.uint16), "depth decimal": _depth(np.float32),
         "heic": _picture("HEIF", "RGB"), "svg": SVG, "dxf": _dxf(), "gcode": GCODE,
         "job": JobSpec().model_dump_json().encode(), "zip": _job_zip(), "said": SAID,
         "font": FONTS["archivo"].read(), "csv": _table("csv"), "json": _table("json"),
@@ -174,6 +186,7 @@ def _word(out, chance):
 def read(kind, data, folder):
     """Read a file as the program does; a refusal in words is fine."""
     from engraving.artwork import read_artwork
+    from engraving.artwork.depth import read_depth
     from engraving.drawing import read_dxf_paths, read_svg_paths
     from engraving.errors import EngravingError
     from engraving.gcode import read_job, read_moves
@@ -188,6 +201,8 @@ def read(kind, data, folder):
         "zip": lambda: read_job_zip(io.BytesIO(data)),
         "job": lambda: (path.write_bytes(data), read_job_file(path)),
         "font": lambda: _set_in(data),
+        "depth 16": lambda: read_depth(data),
+        "depth decimal": lambda: read_depth(data),
         "csv": lambda: _rows_of(data),
         "json": lambda: _rows_of(data),
         "said": lambda: [protocol.parse(line) for line in data.split(b"\n")],
