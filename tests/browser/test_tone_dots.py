@@ -26,6 +26,8 @@ def dark(page, tmp_path):
     page.goto("/")
     page.set_input_files("#upload-files", tmp_path / "dusk.png")
     page.wait_for_url(re.compile(r"/jobs/(\d+)/$"))
+    open_station(page, 5)
+    page.select_option("#f-machine", label="North bench")
     settled(page)
     return int(re.search(r"/jobs/(\d+)/", page.url)[1])
 

@@ -29,7 +29,14 @@ def share(strokes):
 @given(st.integers(0, 255), st.floats(-90, 90))
 @settings(max_examples=25)
 def test_a_tone_is_how_many_lines_there_are(level, angle):
-    assert share(lines(level, angle)) == pytest.approx(1 - level / 255, abs=0.02)
+    bare = lines(level, angle, ground_percent=0)
+    assert share(bare) == pytest.approx(1 - level / 255, abs=0.02)
+
+
+@pytest.mark.parametrize(("level", "ground", "bare"), [(252, 2, True), (252, 1, False)])
+def test_no_lone_line_crosses_the_ground(level, ground, bare):
+    """Of a sky that asks for 1.2 % only, the first line would run from side to side."""
+    assert (lines(level, ground_percent=ground) == []) is bare
 
 
 @given(st.integers(0, 255))

@@ -226,6 +226,13 @@ def inside(outlines: Path, out: Path, **given: Any) -> None:
 @click.option("--method", default="line", show_default=True, help="line or a dot method.")
 @click.option("--angle", type=float, default=0.0, show_default=True, help="Of lines, °.")
 @click.option("--crossed", is_flag=True, help="Lines once more, square to them.")
+@click.option(
+    "--ground",
+    type=click.FloatRange(0, 50),
+    default=2.0,
+    show_default=True,
+    help="Lines leave bare what asks for less, %.",
+)
 @click.option("--speed", type=SPEED, default="40mm/s", show_default=True)
 @click.option("--depth", type=LENGTH, default="0.1mm", show_default=True)
 @click.option("--polarity", default="lightens", help="darkens or lightens.")
@@ -236,7 +243,9 @@ def drag(artwork: Path, out: Path, **given: Any) -> None:
     above_zero(mark=given["mark"], depth=given["depth"])
     dots = DotsPart(method=given["method"], angle_deg=given["angle"])
     marking = MarkingPart(way="drag")
-    drag_part = marking.drag.model_copy(update={"crossed": given["crossed"]})
+    drag_part = marking.drag.model_copy(
+        update={"crossed": given["crossed"], "ground_percent": given["ground"]}
+    )
     spec, pipeline = _of_picture(artwork, given, given["mark"], "drag")
     machine = {"spot_mm": given["mark"], "depth_mm": given["depth"]}
     spec = spec.model_copy(

@@ -134,11 +134,14 @@ class DragPart(Part):
     """How a spring-loaded point scratches: tone by how many lines, not by how deep.
 
     The width of its mark is the machine's spot. Its lines, or its dots, are those of the
-    dots' method; crossed lines are scratched again square to the first.
+    dots' method; crossed lines are scratched again square to the first. Where less than
+    ``ground_percent`` is asked for, lines leave the ground bare: a single line across
+    it would show.
     """
 
     crossed: bool = False
     least_mm: float = Field(0.0, ge=0, le=50, description="shorter scratches are left out")
+    ground_percent: float = Field(2.0, ge=0, le=50, description="lines leave less than it")
 
 
 class MarkingPart(Part):

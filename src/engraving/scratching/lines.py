@@ -5,6 +5,7 @@ one's is the last one's and the golden ratio more, past 1 begun again, so that w
 share of the lines a tone asks for, they are spread evenly (Weyl 1916, Math. Annalen
 77:313-352; the golden ratio leaves the evenest gaps, Swierczkowski 1959, Fund. Math.
 46:187-189; both from memory). Along a line the tool lifts where the tone asks for fewer.
+Ground that asks for next to none is left bare: the one line it would get crosses it all.
 
 Crossed, both ways together cover 1 - (1 - a)² of a share a, so each is asked for less.
 """
@@ -45,7 +46,7 @@ def scratch_lines(
     dots : DotsPart
         Their direction and waves: of the methods of `WAVES` one.
     drag : DragPart
-        Whether they are crossed, and which are too short.
+        Whether they are crossed, which are too short, and what counts as ground.
 
     Returns
     -------
@@ -58,6 +59,7 @@ def scratch_lines(
     box = [max(round(_SMOOTH_LINES * mark_mm / one), 1) for one in cell_mm]
     share = np.asarray(cv2.blur(share, (box[0], box[1]), borderType=cv2.BORDER_REPLICATE))
     ways = (dots.angle_deg, dots.angle_deg + 90) if drag.crossed else (dots.angle_deg,)
+    share[share < drag.ground_percent / 100] = 0
     if drag.crossed:
         share = 1 - np.sqrt(np.maximum(1 - share, 0))
     found: list[Values] = []

@@ -35,19 +35,25 @@ def burn_map(
         Energy outside the grid is left out.
     """
     out = np.zeros(shape, np.float32)
-    if len(strokes) and turn[0]:
-        strokes = _turned_back(strokes, *turn)
+    strokes = turned_back(strokes, *turn)
     if len(strokes):
         _deposit(strokes, left, front, cell[0], cell[1], out)
     return out
 
 
-def _turned_back(
-    strokes: NDArray[np.float64], degrees: float, x: float, y: float
+def turned_back(
+    strokes: NDArray[np.float64],
+    degrees: float,
+    x: float,
+    y: float,
+    ends: tuple[int, int] = (0, 2),
 ) -> NDArray[np.float64]:
+    """Return strokes turned back about a place; `ends` are the columns of their x."""
+    if not degrees or not len(strokes):
+        return strokes
     cos, sin = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
     out = strokes.copy()
-    for at in (0, 2):
+    for at in ends:
         dx, dy = strokes[:, at] - x, strokes[:, at + 1] - y
         out[:, at] = x + cos * dx + sin * dy
         out[:, at + 1] = y - sin * dx + cos * dy

@@ -12,6 +12,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from standins.controller.burnmap import turned_back
 from standins.controller.machine import Machine
 
 Depths = NDArray[np.float32]
@@ -40,7 +41,7 @@ def depth_map(machine: Machine, wanted: dict[str, Any]) -> Depths:
         energy = machine.map(left, front, (wide, high), (rows, cols), turn)  # type: ignore[arg-type]
         joules = energy * float(wanted["power_w"]) / (wide * high)
         return np.asarray(joules * _gone(wanted, out.shape, high), np.float32)
-    cuts = _turned_back(machine.cuts(), *turn)
+    cuts = turned_back(machine.cuts(), *turn, ends=(0, 3))
     if machine.settings.tool == "point":
         half = scratch_mm(str(wanted["material"])) / 2
         shape = (half, half, 0.0)
@@ -68,20 +69,6 @@ def scratch_mm(material: str) -> float:
 
 def _tangent(angle_deg: float) -> float:
     return math.tan(math.radians(angle_deg / 2))
-
-
-def _turned_back(
-    cuts: NDArray[np.float64], degrees: float, x: float, y: float
-) -> NDArray[np.float64]:
-    if not degrees or not len(cuts):
-        return cuts
-    cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
-    out = cuts.copy()
-    for at in (0, 3):
-        dx, dy = cuts[:, at] - x, cuts[:, at + 1] - y
-        out[:, at] = x + cos * dx + sin * dy
-        out[:, at + 1] = y - sin * dx + cos * dy
-    return out
 
 
 @njit(cache=True, nogil=True)

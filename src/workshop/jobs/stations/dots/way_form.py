@@ -39,6 +39,9 @@ def way_fields() -> dict[str, forms.Field]:
         "drag_least": QuantityField(
             "mm", 2, least=0, most=50, label="Shortest scratch", initial=0, step=0.1
         ),
+        "drag_ground": QuantityField(
+            "%", 1, least=0, most=50, label="Ground under", initial=2, step=0.5
+        ),
     }
 
 

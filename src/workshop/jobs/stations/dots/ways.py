@@ -6,7 +6,7 @@ from typing import Any
 
 from engraving.dots import METHODS
 from engraving.dots.screens import WAVES
-from engraving.jobspec import JobSpec
+from engraving.jobspec import DotsPart, JobSpec, SizePart
 from engraving.pipeline.stages.ways.carved import SCREENS
 from engraving.pipeline.stages.ways.registry import WAYS
 from workshop.jobs.pictures.engine import pipeline
@@ -35,7 +35,7 @@ TOOL: Mapping[str, str] = MappingProxyType(
     {"tool_angle": "angle_deg", "tool_tip": "tip_mm", "tool_across": "diameter_mm"}
 )
 DRAG: Mapping[str, str] = MappingProxyType(
-    {"drag_crossed": "crossed", "drag_least": "least_mm"}
+    {"drag_crossed": "crossed", "drag_least": "least_mm", "drag_ground": "ground_percent"}
 )
 _PARTS = {"relief": RELIEF, "carving": CARVED, "drag": DRAG}
 
@@ -72,11 +72,16 @@ def apply_ways(edit: Edit) -> None:
 def in_way(spec: JobSpec, way: str) -> JobSpec:
     """Return a job marked in another way, by a dot method that goes with it."""
     changes: dict[str, Any] = {"marking": {"way": way}}
-    fits = spec.dots.method in (WAVES if way == "drag" else methods_of(way))
+    dots = _begun_anew(spec)
+    fits = dots.get("method", spec.dots.method) in (
+        WAVES if way == "drag" else methods_of(way)
+    )
     if not fits and methods_of(way):
-        changes["dots"] = {"method": methods_of(way)[0], **_FRESH.get(way, {})}
-    if way in ("carved", "drag") and not spec.keeps_dots:
-        pitch = _READ_AT_MM if way == "carved" else spec.machine.spot_mm
+        dots |= {"method": methods_of(way)[0], **_FRESH.get(way, {})}
+    if dots:
+        changes["dots"] = dots
+    pitch = _pitch_of(spec, way)
+    if pitch is not None and not spec.keeps_dots:
         changes["size"] = {"pitch_mm": pitch, "dot_pitch_mm": None}
     fastest = spec.machine.max_speed_mm_s
     if spec.machine.touches and spec.burn.speed_mm_s > fastest:
@@ -84,6 +89,30 @@ def in_way(spec: JobSpec, way: str) -> JobSpec:
     if way == "relief" and pipeline().likely_depth(spec) >= _EVEN_ODDS:
         changes["artwork"] = {"holds": "depth"}
     return updated(spec, changes)
+
+
+def _begun_anew(spec: JobSpec) -> dict[str, Any]:
+    """Return the dots a way that is left began with, as a new job has them.
+
+    Where any of them was set by hand, all stay.
+    """
+    way = spec.marking.way
+    if way not in _FRESH:
+        return {}
+    began = {"method": methods_of(way)[0], **_FRESH[way]}
+    if any(getattr(spec.dots, name) != value for name, value in began.items()):
+        return {}
+    return {name: getattr(DotsPart(), name) for name in began}
+
+
+def _pitch_of(spec: JobSpec, way: str) -> float | None:
+    """Return the distance of rows a way begins with; None where it may stay."""
+    if way == "carved":
+        return _READ_AT_MM
+    if way == "drag":
+        return spec.machine.spot_mm
+    carved = spec.marking.way == "carved" and spec.size.pitch_mm == _READ_AT_MM
+    return SizePart().pitch_mm if carved else None
 
 
 _READ_AT_MM = 0.25
