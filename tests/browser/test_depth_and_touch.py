@@ -25,7 +25,12 @@ def ticket(page, tmp_path):
         path.write_bytes(png(pixels))
         return opened_ticket(page, path)
 
-    return opened
+    yield opened
+    # A new ticket stands on the machine used last: the next walk's on a beam again.
+    opened((255 * dome()).astype(np.uint8))
+    open_station(page, 5)
+    page.select_option("#f-machine", label="North bench")
+    expect(page.locator("#station-4")).to_contain_text("Dots")
 
 
 def typed(page, field, text):
