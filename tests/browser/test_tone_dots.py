@@ -26,6 +26,11 @@ def dark(page, tmp_path):
     page.goto("/")
     page.set_input_files("#upload-files", tmp_path / "dusk.png")
     page.wait_for_url(re.compile(r"/jobs/(\d+)/$"))
+    # On a board that is bare beside it: the whole picture counts, whatever was used last.
+    open_station(page, 5)
+    page.select_option("#f-machine", label="North bench")
+    open_station(page, 2)
+    page.select_option("#f-blank", label="Beech board, 120 mm")
     settled(page)
     return int(re.search(r"/jobs/(\d+)/", page.url)[1])
 
@@ -75,7 +80,7 @@ def test_a_dark_flat_small_photograph_is_convincing_in_under_a_minute(page, dark
     expect(page.locator("#res-dots")).not_to_contain_text("Floyd")
     after, lively = shown_light(page)
     assert after > before + 15
-    assert lively > 1.2 * flat, (before, after)
+    assert lively > 1.2 * flat
     page.reload()
     settled(page)
     expect(page.locator("#res-tone")).to_contain_text("levels")
