@@ -46,6 +46,7 @@ def turned_back(
     degrees: float,
     x: float,
     y: float,
+    *,
     ends: tuple[int, int] = (0, 2),
 ) -> NDArray[np.float64]:
     """Return strokes turned back about a place; `ends` are the columns of their x."""
