@@ -138,6 +138,8 @@ def test_a_plate_is_scratched(page, ticket, folder):
     open_station(page, 5)
     page.select_option("#f-machine", label="Needle bench")
     expect(page.locator("#station-4")).to_contain_text("Scratches")
+    open_station(page, 4)
+    expect(page.locator("#body-dots")).to_contain_text("Lines all of one width")
     page.keyboard.press("Escape")
     open_station(page, 2)
     page.select_option("#f-blank", label="Brass plate, 80 × 60 mm")
