@@ -62,6 +62,26 @@ def test_the_pages_show_the_machines(client, on_machine):
     assert client.get("/bench/machines/9999/").status_code == 404
 
 
+def test_a_job_that_is_asked_for_is_never_another(client, on_machine, shelf, act):
+    """Who comes from a ticket would burn the machine's newest, and not what they meant."""
+    bed, number = f"/bench/machines/{on_machine.machine.pk}/", on_machine.job.number
+    burns = f"Burn job {number:04d}"
+    assert burns in read(client.get(f"{bed}?job={number}"))
+    gone = read(client.get(f"{bed}?job=99999"))
+    assert "There is no job 99999 any more." in gone
+    assert burns not in gone
+    act("burn", machine=shelf["bench"].pk)
+    page = read(client.get(f"{bed}?job={number}"))
+    assert "not for this machine" in page
+    assert f"/bench/machines/{shelf['bench'].pk}/?job={number}" in page
+
+
+def test_an_old_job_of_a_machine_is_still_the_one_asked_for(client, on_machine, monkeypatch):
+    monkeypatch.setattr("workshop.bench.machines.facts._MOST_JOBS", 0)
+    bed, number = f"/bench/machines/{on_machine.machine.pk}/", on_machine.job.number
+    assert f"Burn job {number:04d}" in read(client.get(f"{bed}?job={number}"))
+
+
 def test_creeping_is_on_the_bed_as_it_is_seen(on_machine):
     """The machine's zero is at the back left: its y runs to the front."""
     assert on_machine("go-to", x="50", y="40") == {"said": ""}

@@ -66,6 +66,8 @@ class Page:
     simulated: bool
     jobs: list[Job]
     chosen: JobFacts | None
+    elsewhere: Job | None
+    missing: int | None
     blanks: list[tuple[DrawnBlank, str]]
     turn: str
     ways: dict[str, str]
@@ -86,10 +88,16 @@ class Page:
 
 
 def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[str, Any]:
-    """Return what a machine's page shows, with the job of a number or its newest."""
+    """Return what a machine's page shows, with the job of a number or its newest.
+
+    A number that is asked for is never answered with another job: who comes from a
+    ticket would burn what they did not mean.
+    """
     part = MachinePart.model_validate(machine.part)
-    jobs = jobs_of(machine)
-    job = next((one for one in jobs if one.number == number), jobs[0] if jobs else None)
+    asked = Job.objects.with_all().filter(number=number).first() if number else None
+    here = asked if asked is not None and asked.machine_id == machine.pk else None
+    jobs = jobs_of(machine, here)
+    job = here if number else next(iter(jobs), None)
     chosen = job_facts(job) if job is not None else None
     broken_off = _broken_off(job) if job is not None else None
     page = Page(
@@ -98,6 +106,8 @@ def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[st
         simulated=witness_of(address_of(machine)) is not None,
         jobs=jobs,
         chosen=chosen,
+        elsewhere=None if here else asked,
+        missing=None if asked else number,
         blanks=_blanks(chosen.spec) if chosen else [],
         ways=WAYS if chosen and not chosen.spec.mount.rotary else {},
         lifts=_LIFTS if part.z_axis else [],
@@ -153,9 +163,12 @@ def nine_points(part: MachinePart) -> list[Point]:
     ]
 
 
-def jobs_of(machine: Machine) -> list[Job]:
-    """Return the jobs that are to be burned on a machine, newest first."""
-    return list(Job.objects.with_all().filter(machine=machine).order_by("-pk")[:_MOST_JOBS])
+def jobs_of(machine: Machine, wanted: Job | None = None) -> list[Job]:
+    """Return the newest jobs that are to be burned on a machine, and a wanted one."""
+    newest = list(
+        Job.objects.with_all().filter(machine=machine).order_by("-pk")[:_MOST_JOBS]
+    )
+    return newest if wanted is None or wanted in newest else [*newest, wanted]
 
 
 def job_facts(job: Job) -> JobFacts:
