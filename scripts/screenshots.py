@@ -120,7 +120,7 @@ def signed(page) -> None:  # noqa: ANN001
     page.locator("#burn-button").wait_for()
     if page.locator("#burn-held").count():
         sign_off(page)
-        open_station(page, 8)
+        open_station(page, 9)
     tick_all(page)
 
 

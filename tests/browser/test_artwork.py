@@ -126,7 +126,7 @@ def test_from_a_messy_photograph_to_a_clean_plate(photo):
     expect(page.locator("#f-width")).to_have_value("76.2")
     page.reload()
     expect(page.locator("#f-width")).to_have_value("76.2")
-    open_station(page, 7)
+    open_station(page, 8)
     expect(page.locator(".t-stop b")).to_have_text("0")
 
 

@@ -13,7 +13,7 @@ def burn_and_photograph(page):
     number = re.search(r"/jobs/(\d+)/", page.url)[1]
     settled(page)
     sign_off(page)
-    open_station(page, 8)
+    open_station(page, 9)
     tick_all(page)
     page.get_by_role("button", name="Burn on the stand-in").click()
     expect(page.locator("#burn")).to_contain_text("Every one of", timeout=120_000)

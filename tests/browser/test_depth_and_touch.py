@@ -83,6 +83,9 @@ def burned(page, number):
 
 def test_a_depth_picture_becomes_a_relief(page, ticket, folder):
     number = ticket((65535 * dome()).astype(np.uint16))
+    open_station(page, 5)
+    page.select_option("#f-machine", label="North bench")
+    settled(page)
     open_station(page, 1)
     expect(page.locator("#body-artwork")).to_contain_text("A depth picture by")
     open_station(page, 2)
@@ -121,7 +124,7 @@ def test_a_board_is_carved_with_a_title(page, ticket, folder):
     expect(page.locator("#body-dots")).to_contain_text("are too deep for a board")
     typed(page, "carve_deepest", "0.9")
     expect(page.locator("#body-dots")).not_to_contain_text("are too deep for a board")
-    open_station(page, 6)
+    open_station(page, 7)
     page.locator("details[data-fold=operations] summary").click()
     page.locator("#add-inside-lettering").click()
     expect(page.locator("#ops")).to_contain_text("the lettering, to")

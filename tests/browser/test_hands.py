@@ -25,7 +25,7 @@ def job(page, tmp_path):
     return small_ticket(page, tmp_path)
 
 
-@pytest.mark.parametrize("number", range(1, 7))
+@pytest.mark.parametrize("number", range(1, 8))
 def test_stepping_through_every_control_never_scrolls_the_page_away(page, job, number):
     open_station(page, number)
     stay = "document.scrollingElement.scrollTop + document.body.scrollTop + document.querySelector('#main').scrollTop"
@@ -48,7 +48,7 @@ def test_on_a_phone_a_station_opens_with_its_head_in_sight(browser, address, pag
     )
     page = phone.new_page()
     page.goto(f"/jobs/{job}/")
-    for station in (2, 3, 5, 6, 4, 1, 7, 8):
+    for station in (2, 3, 5, 6, 7, 4, 1, 8, 9):
         row = page.locator(f"#row-{STATIONS[station - 1]}")
         row.tap()
         expect(page.locator(f"#station-{station}")).to_have_class(re.compile("is-cur"))
@@ -71,7 +71,7 @@ def test_a_message_is_seen_each_time_and_a_refusal_stays(page, job):
         page.evaluate("import('/static/shell/js/page.js').then((it) => it.say('Drawn.'))")
         until(page, f"({seen})() > 0.9")
         until(page, f"({seen})() === 0", seconds=12)
-    open_station(page, 6)
+    open_station(page, 7)
     page.evaluate(
         """() => { const button = document.querySelector('#add-cut-rectangle');
           button.setAttribute('hx-vals', '{"kind": "melt", "shape": "rectangle"}');
@@ -92,7 +92,7 @@ def pressable(page):
     )
 
 
-@pytest.mark.parametrize("number", [1, 2, 3, 5, 6])
+@pytest.mark.parametrize("number", [1, 2, 3, 5, 6, 7])
 def test_after_any_button_the_focus_stays_near(page, job, number):
     """Whatever an answer takes away, the keyboard is not thrown back to the page."""
     open_station(page, number)
@@ -136,7 +136,7 @@ def test_stop_keeps_the_focus_while_the_burn_is_followed(page, job, folder):
         job,
     )
     try:
-        open_station(page, 8)
+        open_station(page, 9)
         page.locator("#burn-stop").focus()
         page.wait_for_timeout(2500)
         assert page.evaluate(AT) == "burn-stop"
@@ -307,15 +307,15 @@ def test_a_whole_job_by_keys_alone_at_a_human_pace(page, job, folder):
     to(5)
     fill("f-speed", "210")
     fill("f-passes", "2")
-    to(6)
-    fill("f-x", "45.5")
     to(7)
+    fill("f-x", "45.5")
+    to(8)
     expect(page.locator(".t-stop b")).to_have_text("0")
     if page.locator("#initials").count():
         fill("initials", "J. W.")
         hands.press("Enter")
         expect(page.locator("#tally")).to_contain_text("Cautions signed off by J. W.")
-    to(8)
+    to(9)
     expect(page.locator("#res-check")).to_have_text(re.compile("Checked"))
     page.wait_for_load_state("networkidle")
     spec = held(folder, job)
@@ -435,7 +435,7 @@ def test_a_piece_moved_by_key_is_moved_though_the_station_is_left_at_once(
     page, job, folder
 ):
     """The hand that rested at Place posts nothing at the next station, and loses nothing."""
-    open_station(page, 6)
+    open_station(page, 7)
     x = held(folder, job)["place"]["x_mm"]
     page.locator("#piece").focus()
     page.keyboard.press("ArrowRight")
@@ -446,14 +446,14 @@ def test_a_piece_moved_by_key_is_moved_though_the_station_is_left_at_once(
     spec = held(folder, job)
     assert spec["place"]["x_mm"] == pytest.approx(x + 2)
     assert spec["tone"] == {**spec["tone"], "gamma": 1.0, "brightness": 0}
-    open_station(page, 6)
+    open_station(page, 7)
     lies = page.locator("#piece").get_attribute("data-lies").split()
     assert float(lies[0]) == pytest.approx(x + 2, abs=1e-3)
     assert page.locator("#piece").get_attribute("transform") in (None, "translate(0 0)")
 
 
 def test_a_drag_that_the_browser_takes_for_scrolling_moves_nothing(page, job, folder):
-    open_station(page, 6)
+    open_station(page, 7)
     x = held(folder, job)["place"]["x_mm"]
     page.locator("#piece").evaluate(
         """piece => {
@@ -493,7 +493,7 @@ def test_a_loupe_that_got_no_picture_asks_again(page, job):
 
 def test_a_path_that_is_past_is_passed_over(page, job):
     page.route("**/path/*", lambda route: route.fulfill(status=410))
-    open_station(page, 8)
+    open_station(page, 9)
     expect(page.locator(".pathview")).to_be_visible()
     page.locator(".pathview [data-all]").click()
     page.wait_for_timeout(400)

@@ -45,7 +45,7 @@ def test_a_piece_teaches_the_next(page, tmp_path, width):
     a_ticket(page, tmp_path, 7)
     set_up(page, blank, recipe)
     sign_off(page)
-    open_station(page, 8)
+    open_station(page, 9)
     tick_all(page)
     page.locator("#burn-button").click()
     expect(page.locator("#burn")).to_contain_text(

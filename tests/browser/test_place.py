@@ -35,7 +35,7 @@ def new_job(page, wide, high, blank, machine, dpi=""):
         page.locator("#f-dpi").fill(dpi)
         page.locator("#f-dpi").press("Enter")
         settled(page)
-    open_station(page, 6)
+    open_station(page, 7)
     return number
 
 
@@ -77,7 +77,7 @@ def test_twenty_tags_with_twenty_pictures(page):
         field.fill(value)
         field.press("Enter")
         settled(page)
-    expect(page.locator("#station-6")).to_contain_text("20 of 20 pockets")
+    expect(page.locator("#station-7")).to_contain_text("20 of 20 pockets")
     settled(page)
     tags = [picture(f"tag{i}.png", 60, 34, i) for i in range(20)]
     page.locator("#pocket-files").set_input_files(tags)
@@ -89,12 +89,12 @@ def test_twenty_tags_with_twenty_pictures(page):
 
 def test_a_ring_wrapped_all_round(page):
     new_job(page, 560, 50, "Ring band, 18 mm", "North bench")
-    expect(page.locator("#station-6")).to_contain_text("only a strip of it is in focus")
+    expect(page.locator("#station-7")).to_contain_text("only a strip of it is in focus")
     page.get_by_text("Chuck", exact=True).click()
     settled(page)
     page.get_by_text("Closes all round").click()
     settled(page)
-    expect(page.locator("#station-6")).to_contain_text("rows close the way round")
+    expect(page.locator("#station-7")).to_contain_text("rows close the way round")
     burn(page)
 
 
@@ -102,7 +102,7 @@ def test_a_tapered_cup_on_rollers(page):
     number = new_job(page, 160, 120, "Beaker wall, 84 to 62 mm", "North bench")
     page.get_by_text("Rollers", exact=True).click()
     settled(page)
-    expect(page.locator("#station-6")).to_contain_text("tilt it by")
+    expect(page.locator("#station-7")).to_contain_text("tilt it by")
     open_station(page, 2, number)
     page.get_by_text("Exact", exact=True).click()
     settled(page)
@@ -171,7 +171,7 @@ def test_traced_and_cut_out_with_the_picture_inside(page):
     expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Score", "3 Cut"])
     page.locator("#on-1").evaluate("box => box.click()")
     settled(page)
-    expect(page.locator("#station-6")).to_contain_text("2 of 3 included")
+    expect(page.locator("#station-7")).to_contain_text("2 of 3 included")
     turn = page.get_by_label("Turned by")
     turn.fill("15")
     turn.press("Enter")
@@ -245,7 +245,7 @@ def test_the_camera_finds_the_blanks_and_pieces_are_laid_on_them(page):
     page.wait_for_url(re.compile(r"/burn/$"))
     settled(page)
     burn(page)
-    open_station(page, 6, number)
+    open_station(page, 7, number)
     camera = page.locator("[data-fold=camera]")
     camera.get_by_role("button", name="By the stand-in").press("Enter")
     expect(camera).to_contain_text("Marks lie off", timeout=60_000)

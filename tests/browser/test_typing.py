@@ -105,7 +105,7 @@ def _fields():
         4: [("dots.noise", "noise", 0, 50, 0), ("dots.edges", "edges", 0, 90, 0)],
         5: [("burn.speed_mm_s", "speed", 20, 400, 0), ("burn.power", "power", 50, 950, 1),
             ("burn.passes", "passes", 1, 9, 0)],
-        6: [("place.turn_deg", "turn", -450, 450, 1)],
+        7: [("place.turn_deg", "turn", -450, 450, 1)],
     }  # fmt: skip
 
 
@@ -119,7 +119,7 @@ def test_random_typing_ends_with_what_was_typed(page, own_job, folder, seed, pac
     """All stations, any order, any pace, answers late by up to 400 ms."""
     hands = Hands(page, seed, pace)
     wanted = {}
-    for station in hands.random.sample([2, 3, 4, 5, 6], 4):
+    for station in hands.random.sample([2, 3, 4, 5, 7], 4):
         page.keyboard.press("Escape")
         page.keyboard.press(str(station))
         expect(page.locator(f"#station-{station}")).to_have_class(re.compile("is-cur"))
@@ -183,7 +183,7 @@ def test_names_typed_end_as_they_were_typed(page, own_job, folder, seed, pace):
 def test_an_operation_holds_what_was_typed(page, own_job, folder, seed, pace):
     """Numbers and the name of a cut, answers late, steps to the next field at once."""
     hands = Hands(page, seed, pace)
-    open_station(page, 6)
+    open_station(page, 7)
     page.locator("[data-fold=operations] > summary").click()
     page.locator("#add-cut-rectangle").click()
     expect(page.locator("#op-kerf_mm")).to_be_visible()
@@ -215,7 +215,7 @@ def test_marks_and_takes_are_called_as_typed(page, own_job, folder, seed, pace):
     called = _text(hands)
     hands.type(called)
     page.keyboard.press("Enter")
-    open_station(page, 6)
+    open_station(page, 7)
     page.locator("[data-fold=marks] > summary").click()
     mark = _text(hands)
     hands.cycle("#f-turn", "7")

@@ -76,7 +76,7 @@ def test_from_a_photograph_to_a_burn(page, job):
     expect(page.locator("#f-speed")).to_have_value("200")
     expect(page.locator("#station-5")).to_contain_text("12000 mm/min")
 
-    open_station(page, 6)
+    open_station(page, 7)
     page.locator("#piece").focus()
     x = float(page.input_value("#f-x"))
     for keys, step in (
@@ -91,17 +91,17 @@ def test_from_a_photograph_to_a_burn(page, job):
     page.reload()
     expect(page.locator("#f-x")).to_have_value(f"{x:.3f}".rstrip("0").rstrip("."))
 
-    open_station(page, 7)
+    open_station(page, 8)
     expect(page.locator(".findings")).to_contain_text("Before you burn")
     expect(page.locator(".t-stop b")).to_have_text("0")
 
-    open_station(page, 8)
+    open_station(page, 9)
     expect(page.locator("#gcode-way")).to_contain_text("not signed off")
     expect(page.locator("#stub-run")).to_contain_text("Back to Check")
     page.locator("#burn-button").click()
     expect(page.locator("#burn [role=alert]")).to_contain_text("not signed off")
     sign_off(page)
-    open_station(page, 8)
+    open_station(page, 9)
     with page.expect_download() as given:
         page.locator(".files a", has_text="G-code").click()
     text = given.value.path().read_bytes()
@@ -258,7 +258,7 @@ def test_cropping_by_dragging(page, job):
 
 
 def test_dragging_off_the_bed_shows_and_is_fixed(page, job):
-    open_station(page, 6)
+    open_station(page, 7)
     box = page.locator("#piece .bed__walk").bounding_box()
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     page.mouse.down()
@@ -266,7 +266,7 @@ def test_dragging_off_the_bed_shows_and_is_fixed(page, job):
     expect(page.locator("#piece")).to_have_class(re.compile("is-off"))
     page.mouse.up()
     expect(page.locator("#body-place")).to_contain_text("reaches beyond the bed")
-    page.keyboard.press("7")
+    page.keyboard.press("8")
     page.locator(".finding").get_by_role("button", name="Centre on the bed").click()
     expect(page.locator("#said")).to_contain_text("Undo takes it back")
     expect(page.locator(".t-stop b")).to_have_text("0")
@@ -281,7 +281,7 @@ def test_a_bad_upload_says_why(page, tmp_path):
 
 
 def test_the_job_file_brings_the_job_back(page, job, tmp_path):
-    open_station(page, 8)
+    open_station(page, 9)
     with page.expect_download() as given:
         page.locator(".files a", has_text="Job file").click()
     path = tmp_path / "job.zip"

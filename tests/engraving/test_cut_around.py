@@ -4,7 +4,9 @@ import math
 
 import numpy as np
 import pytest
-from shapely import LineString, Polygon
+from hypothesis import given
+from hypothesis import strategies as st
+from shapely import LineString, MultiLineString, Point, Polygon
 
 from engraving.jobspec import RASTER, ArtworkPart, JobSpec, OperationPart, TracePart
 from engraving.outline import follow, kept_areas, outline_shape
@@ -88,6 +90,34 @@ def test_inside_is_cut_before_outside():
     assert min(sizes) == pytest.approx(math.pi * 4, rel=0.01)
     # On the bed, about the picture's middle at 57.5, 67.5
     assert Polygon(paths[-1]).centroid.coords[0] == pytest.approx((57.5, 67.5), abs=0.3)
+
+
+@given(st.integers(1, 8), st.floats(0.3, 3), st.floats(0, 0.5), st.floats(-0.5, 0.5))
+def test_a_bridge_lies_where_nothing_is_cut(count, wide, kerf, shift):
+    """Wherever they are moved, by plain geometry: half a bridge and half a kerf off any line."""
+    cut = OperationPart(
+        shape="rounded", offset_mm=2, corner_mm=4, kerf_mm=kerf, bridges=count,
+        bridge_mm=wide, bridge_shift=shift,
+    )  # fmt: skip
+    found = follow(job(), cut)
+    lines = MultiLineString(found.paths)
+    assert len(found.bridges) == count
+    for one in found.bridges:
+        here = Point(one.x + 20 + 75 / 2, one.y + 30 + 75 / 2)
+        assert here.distance(lines) == pytest.approx((wide + kerf) / 2, abs=0.2)
+        assert math.hypot(one.along_x, one.along_y) == pytest.approx(1)
+    gone = outline_shape(job(), cut).areas.length - lines.length
+    assert gone == pytest.approx(count * (wide + kerf), abs=0.05)
+
+
+def test_bridges_are_moved_along_their_line():
+    plain = OperationPart(offset_mm=0, bridges=4)
+    here = follow(job(), plain).bridges
+    there = follow(job(), plain.model_copy(update={"bridge_shift": 0.1})).bridges
+    for one, other in zip(here, there, strict=True):
+        assert (other.x - one.x, other.y - one.y) == pytest.approx(
+            (7.5 * one.along_x, 7.5 * one.along_y)
+        )
 
 
 def test_bridges_are_left_out_and_the_beam_leads_in():

@@ -41,7 +41,7 @@ def gray_disc(radius, size=120):
 def test_discs_as_potrace_draws_them(radius, off):
     """Area within the tolerance that Selinger's method itself keeps on these discs (potracer)."""
     codes = disc(radius)
-    mine = traced(codes, (1, 1), PLAIN)
+    mine = traced(codes, (1, 1), PLAIN).areas
     pixels = np.count_nonzero(codes == 0)
     assert mine.area == pytest.approx(pixels, rel=off)
     (curve,) = potrace.Bitmap(codes != 0).trace()  # true is its background
@@ -70,7 +70,7 @@ def _bezier(start, part):
 def test_gray_edges_are_found_to_a_part_of_a_dot(radius):
     """Marching squares on an anti-aliased disc (scikit-image): the same line, πR² within 0.7 %."""
     codes = gray_disc(radius)
-    mine = traced(codes, (1, 1), TracePart(smooth_mm=0, least_mm=0))
+    mine = traced(codes, (1, 1), TracePart(smooth_mm=0, least_mm=0)).areas
     assert mine.area == pytest.approx(np.pi * radius**2, rel=7e-3)
     (line,) = measure.find_contours(codes.astype(float), 128)
     theirs = Polygon([(x - 59.5, 59.5 - y) for y, x in line])
@@ -81,11 +81,11 @@ def test_a_rectangle_keeps_its_four_corners():
     codes = np.full((60, 90), 255, np.uint8)
     codes[10:30, 20:50] = 0
     for smooth in (0.5, 1, 2):
-        (shape,) = traced(codes, (1, 1), TracePart(smooth_mm=smooth)).geoms
+        (shape,) = traced(codes, (1, 1), TracePart(smooth_mm=smooth)).areas.geoms
         assert len(shape.exterior.coords) == 5
         assert shape.area == pytest.approx(600, rel=1e-3)
         assert shape.bounds == pytest.approx((-25, 0, 5, 20), abs=0.02)
-    round_off = traced(codes, (1, 1), TracePart(smooth_mm=2, corner_deg=180))
+    round_off = traced(codes, (1, 1), TracePart(smooth_mm=2, corner_deg=180)).areas
     assert round_off.distance(Point(-25, 20)) > 0.5
     assert round_off.area == pytest.approx(600, rel=5e-3)
 
@@ -93,28 +93,41 @@ def test_a_rectangle_keeps_its_four_corners():
 def test_a_ring_has_its_hole_and_specks_go():
     codes = disc(40, hole=20)
     codes[0:2, 0:2] = 0
-    (ring,) = traced(codes, (1, 1), TracePart(smooth_mm=1, least_mm=3)).geoms
+    (ring,) = traced(codes, (1, 1), TracePart(smooth_mm=1, least_mm=3)).areas.geoms
     assert len(ring.interiors) == 1
     assert ring.area == pytest.approx(3780, rel=0.02)
-    every = traced(codes, (1, 1), TracePart(smooth_mm=0, least_mm=0.5))
+    every = traced(codes, (1, 1), TracePart(smooth_mm=0, least_mm=0.5)).areas
     assert len(every.geoms) == 2
+
+
+@given(st.integers(0, 12), st.integers(0, 5), st.floats(0.5, 2.5))
+def test_what_is_dropped_is_counted(specks, holes, dot):
+    """Single dark dots around, and light ones in, an area of 20 by 12 dots."""
+    codes = np.full((40, 40), 255, np.uint8)
+    codes[4:16, 4:24] = 0
+    codes[8, 7 : 7 + 3 * holes : 3] = 255
+    codes[20 + 3 * (np.arange(specks) // 6), 4 + 4 * (np.arange(specks) % 6)] = 0
+    found = traced(codes, (dot, dot), TracePart(smooth_mm=0, least_mm=4 * dot))
+    assert found.specks == specks + holes
+    assert len(found.areas.geoms) == 1
+    assert traced(codes, (dot, dot), TracePart(smooth_mm=0, least_mm=0)).specks == 0
 
 
 def test_between_two_tones_in_a_part_and_inside_the_mask():
     codes = np.repeat(np.arange(0, 250, 10, dtype=np.uint8)[None], 40, axis=0)
     band = traced(
         codes, (1, 1), TracePart(lightest=60, darkest=40, smooth_mm=0, least_mm=0)
-    )
+    ).areas
     left, low, right, high = band.bounds
     assert (high - low, right - left) == (
         pytest.approx(40, abs=0.6),
         pytest.approx(5, abs=0.6),
     )
     part = TracePart(lightest=100, smooth_mm=0, least_mm=0, left=0.2, top=0.5, width=0.4, height=0.25)  # fmt: skip
-    assert traced(codes, (1, 1), part).bounds == pytest.approx((-7.5, -10, 2.5, 0), abs=0.6)
+    assert traced(codes, (1, 1), part).areas.bounds == pytest.approx((-7.5, -10, 2.5, 0), abs=0.6)
     mask = np.zeros_like(codes)
     mask[10:20, 5:15] = 255
-    kept = traced(codes, (1, 1), TracePart(lightest=100, smooth_mm=0, least_mm=0), mask)
+    kept = traced(codes, (1, 1), TracePart(lightest=100, smooth_mm=0, least_mm=0), mask).areas
     assert kept.bounds == pytest.approx((-7.5, 0, 2.5, 10), abs=0.6)
 
 
@@ -187,7 +200,7 @@ def test_hatched_to_and_fro_and_across():
 def test_the_plain_smoothing_does_not_shrink_small_discs(radius, off):
     """3 dots of smoothing, as a fresh operation has it, against the count of dots."""
     codes = disc(radius)
-    mine = traced(codes, (0.1, 0.1), TracePart())
+    mine = traced(codes, (0.1, 0.1), TracePart()).areas
     assert mine.area == pytest.approx(np.count_nonzero(codes == 0) * 0.01, rel=off)
 
 
@@ -211,7 +224,7 @@ def fields(draw):
 @settings(max_examples=80)
 @given(fields(), st.floats(0, 1.5), st.floats(0, 1))
 def test_whatever_is_traced_is_valid_inverted_too(codes, smooth, least):
-    found = traced(codes, (0.1, 0.1), TracePart(smooth_mm=smooth, least_mm=least))
+    found = traced(codes, (0.1, 0.1), TracePart(smooth_mm=smooth, least_mm=least)).areas
     assert found.is_valid
     operation = OperationPart(shape="traced", inverted=True, offset_mm=0)
     around = outline_shape(JOB, operation, found).areas
@@ -224,7 +237,7 @@ def test_whatever_is_traced_is_valid_inverted_too(codes, smooth, least):
 def test_more_areas_than_are_traced_are_said():
     codes = np.full((150, 150), 255, np.uint8)
     codes[::3, ::3] = 0
-    found = traced(codes, (1, 1), TracePart(smooth_mm=0, least_mm=0))
+    found = traced(codes, (1, 1), TracePart(smooth_mm=0, least_mm=0)).areas
     assert len(found.geoms) == MOST_AREAS
     operation = OperationPart(shape="traced", kind="score", offset_mm=0)
     told = {0: follow(JOB, operation, found).told}

@@ -87,7 +87,9 @@ def held(folder, number):
     return json.loads(text)
 
 
-STATIONS = ["artwork", "blank", "tone", "dots", "burn", "place", "check", "run"]
+STATIONS = [
+    "artwork", "blank", "tone", "dots", "burn", "outlines", "place", "check", "run",
+]  # fmt: skip
 
 
 def open_station(page, number, job=None):
@@ -108,7 +110,7 @@ def open_station(page, number, job=None):
 
 def sign_off(page):
     """Look at what Check found, and sign the cautions where there are any."""
-    open_station(page, 7)
+    open_station(page, 8)
     expect(page.locator(".t-fine b")).not_to_have_text("")
     if page.locator("#signer").count():
         page.fill("#signer", "mk")

@@ -34,7 +34,7 @@ def board_is_left(facts: Facts) -> Finding | Fine | None:
     return Finding(
         "board_is_left",
         Severity.STOP,
-        "dots" if _carves(spec) else "place",
+        "dots" if _carves(spec) else "outlines",
         "The tool would go through the board, or so nearly that what is left breaks out.",
         figure,
         fix,
@@ -78,7 +78,7 @@ def tool_goes_into_the_letters(facts: Facts) -> Finding | Fine | None:
     return Finding(
         "tool_goes_into_the_letters",
         Severity.STOP,
-        "place",
+        "outlines",
         f"Nothing of operation {at + 1} is as wide as the tool's tip: it is not carved.",
         figure,
     )

@@ -24,7 +24,7 @@ def something_is_included(facts: Facts) -> Finding | None:
         return Finding(
             "something_is_included",
             Severity.STOP,
-            "place",
+            "outlines",
             "Neither the picture nor an outline is included, so nothing would be done.",
             "0 operations",
         )
@@ -34,7 +34,7 @@ def something_is_included(facts: Facts) -> Finding | None:
         return Finding(
             "something_is_included",
             Severity.STOP,
-            "place",
+            "outlines",
             "The machine cannot follow an outline that fast.",
             f"{fast[0].speed_mm_s:g} mm/s wanted, {most:g} mm/s possible",
         )
@@ -56,7 +56,7 @@ def cut_loose_last(facts: Facts) -> Finding | Fine | None:
     return Finding(
         "cut_loose_last",
         Severity.CAUTION,
-        "place",
+        "outlines",
         "The piece is cut loose before it is finished; it may shift or fall by then.",
         f"{late[0].kind} after the cut",
         Fix("Cut last", {"operations": [one.model_dump(mode="json") for one in ordered]}),
@@ -81,7 +81,7 @@ def inside_before_outside(facts: Facts) -> Finding | None:
             return Finding(
                 "inside_before_outside",
                 Severity.CAUTION,
-                "place",
+                "outlines",
                 "A cut lies inside one that is made before it, and would move with it.",
                 f"operation {second + 1} inside {first + 1}",
                 Fix(
@@ -139,7 +139,7 @@ def outlines_are_there(facts: Facts) -> Finding | None:
             return Finding(
                 "outlines_are_there",
                 Severity.STOP,
-                "place",
+                "outlines",
                 "An operation has no lines: nothing was found or drawn for it.",
                 f"operation {at + 1}, {one.name or one.kind}",
             )

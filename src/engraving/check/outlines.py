@@ -20,7 +20,7 @@ def _first(
         said = figure(told[at], one) if one.on and at in told else None
         if said:
             whose = f"{said}, operation {at + 1}"
-            return Finding(rule, severity, "place", sentence, whose)
+            return Finding(rule, severity, "outlines", sentence, whose)
     return None
 
 

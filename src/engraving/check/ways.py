@@ -38,7 +38,7 @@ def letters_are_carved_by_a_tool(facts: Facts) -> Finding | None:
     return Finding(
         "letters_are_carved_by_a_tool",
         Severity.STOP,
-        "place",
+        "outlines",
         "An operation carves inside outlines, for which it takes a V-tool in a spindle.",
         spec.machine.name,
     )

@@ -129,6 +129,9 @@ class OperationPart(Part):
     lead_in_mm: float = Field(0.0, ge=0, le=20)
     bridges: int = Field(0, ge=0, le=40)
     bridge_mm: float = Field(0.6, ge=0.05, le=20)
+    bridge_shift: float = Field(
+        0.0, ge=-0.5, le=0.5, description="moved on, share of the way to the next"
+    )
     hole_mm: float = Field(0.0, ge=0, le=100, description="diameter; 0: none")
     hole_inset_mm: float = Field(5.0, ge=0, le=500, description="from the upper edge")
     spacing_mm: float = Field(0.2, ge=0.01, le=50)

@@ -1,5 +1,6 @@
 """Outlines that are hatched, scored or cut: shapes, tracing, offsets, bridges, files."""
 
+from engraving.outline.bridges import Bridge
 from engraving.outline.dxf import read_dxf, write_dxf
 from engraving.outline.hatch import hatch_lines
 from engraving.outline.order import Path
@@ -15,14 +16,16 @@ from engraving.outline.shapes import (
     without,
 )
 from engraving.outline.svg import read_svg, write_svg
-from engraving.outline.trace import MOST_AREAS, kept_areas, smoothed, traced
+from engraving.outline.trace import MOST_AREAS, Traced, kept_areas, smoothed, traced
 
 __all__ = [
     "MOST_AREAS",
+    "Bridge",
     "FollowNotes",
     "Followed",
     "Path",
     "Shapes",
+    "Traced",
     "blank_area",
     "candidates",
     "chosen",

@@ -1,8 +1,10 @@
 """Where a cut is left out, so that the piece stays in its sheet."""
 
 import math
+from typing import NamedTuple
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely import LineString
 from shapely.ops import substring
@@ -14,14 +16,43 @@ _SHARE = 0.4
 """A bridge moves by at most so much of the distance to the next one."""
 
 
+class Bridge(NamedTuple):
+    """Where a bridge lies, which way its line runs there, how far the next one is, mm."""
+
+    x: float
+    y: float
+    along_x: float
+    along_y: float
+    apart: float
+
+
+def bridges_of(
+    line: LineString, count: int, wide_mm: float, kerf_mm: float, shift: float = 0.0
+) -> list[Bridge]:
+    """Return the bridges of a closed line; see `bridged`."""
+    gap = wide_mm + kerf_mm
+    if not count or count * gap >= line.length:
+        return []
+    at = _middles(line, count, gap, shift) % line.length
+    here = shapely.get_coordinates(shapely.line_interpolate_point(line, at))
+    ahead = (at + gap / 4) % line.length
+    along = shapely.get_coordinates(shapely.line_interpolate_point(line, ahead)) - here
+    along /= np.maximum(np.hypot(*along.T), 1e-12)[:, None]
+    apart = line.length / count
+    return [
+        Bridge(*point, *way, apart)
+        for point, way in zip(here.tolist(), along.tolist(), strict=True)
+    ]
+
+
 def bridged(
-    line: LineString, count: int, wide_mm: float, kerf_mm: float
+    line: LineString, count: int, wide_mm: float, kerf_mm: float, shift: float = 0.0
 ) -> list[LineString]:
     """Return a closed line without its bridges, in its own direction.
 
     Bridges are spread evenly, and moved off corners, where they would break out
-    crookedly. The beam takes half a kerf from each side of one, so the line
-    ends that much before it.
+    crookedly; ``shift`` moves all of them on by a share of the way to the next. The
+    beam takes half a kerf from each side of one, so the line ends that much before it.
 
     Returns
     -------
@@ -32,7 +63,7 @@ def bridged(
     around = line.length
     if not count or count * gap >= around:
         return [line]
-    middles = _middles(line, count, gap)
+    middles = _middles(line, count, gap, shift)
     begins, ends = middles + gap / 2, np.roll(middles, -1) - gap / 2
     ends[-1] += around
     return [_between(line, a, b) for a, b in zip(begins, ends, strict=True)]
@@ -51,7 +82,14 @@ def _between(line: LineString, begin: float, end: float) -> LineString:
     return LineString([*first.coords, *second.coords[1:]])
 
 
-def _middles(line: LineString, count: int, gap: float) -> NDArray[np.float64]:
+def _middles(
+    line: LineString, count: int, gap: float, shift: float
+) -> NDArray[np.float64]:
+    """Return where bridges lie along a line: even, clear of its corners, and moved on."""
+    return _clear_middles(line, count, gap) + shift * line.length / count
+
+
+def _clear_middles(line: LineString, count: int, gap: float) -> NDArray[np.float64]:
     """Return where bridges lie along a line: even, and clear of its corners."""
     around = line.length
     corners, step = _corners(line, gap), around / count

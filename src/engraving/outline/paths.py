@@ -11,7 +11,7 @@ from shapely.ops import substring
 
 from engraving.drawing import drawn_twice, lines_of
 from engraving.jobspec import JobSpec, OperationPart
-from engraving.outline.bridges import bridged
+from engraving.outline.bridges import Bridge, bridged, bridges_of
 from engraving.outline.hatch import hatch_lines
 from engraving.outline.lead_in import Surroundings, piece_lead, starts
 from engraving.outline.order import Item, Path, Way, ordered
@@ -63,10 +63,14 @@ class FollowNotes:
 
 @dataclass(frozen=True)
 class Followed:
-    """The lines of one pass on the bed in burning order, and what was met with."""
+    """The lines of one pass on the bed in burning order, and what was met with.
+
+    Bridges lie about the picture's middle, as they are burned.
+    """
 
     paths: list[Path]
     told: FollowNotes
+    bridges: tuple[Bridge, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -111,7 +115,11 @@ def follow(
     if operation.kind == "cut":
         edges, told = _once(edges, told)
     items, told = _items(edges, shapes, operation, told)
-    return Followed([path + middle for path in ordered(items, tuple(-middle))], told)
+    return Followed(
+        [path + middle for path in ordered(items, tuple(-middle))],
+        told,
+        tuple(one for edge in edges for one in bridges_of(edge.line, *_bridging(edge, operation))),
+    )
 
 
 def _edges(shapes: Shapes, operation: OperationPart) -> Iterator[_Edge]:
@@ -163,9 +171,10 @@ def _items(
     for at, edge in enumerate(edges):
         pieces = [edge.line]
         if edge.bridges:
-            pieces = bridged(edge.line, edge.bridges, operation.bridge_mm, kerf)
-            unbridged += len(pieces) == 1 and edge.bridges > 1
-        apart = edge.closed and len(pieces) == 1
+            pieces = bridged(edge.line, *_bridging(edge, operation))
+        whole = pieces[0] is edge.line
+        unbridged += whole and edge.bridges > 0
+        apart = edge.closed and whole
         if operation.kind == "cut":
             earlier = _shared(at, edge, tree)
             if earlier is not None:
@@ -180,6 +189,12 @@ def _items(
         items.append(Item(edge.line, tuple(ways)))
     told = replace(told, no_lead=no_lead, unbridged=unbridged, merged=told.merged + shared)
     return items, told
+
+
+def _bridging(edge: _Edge, operation: OperationPart) -> tuple[int, float, float, float]:
+    """Return count, width, kerf and shift of an edge's bridges."""
+    shift = operation.bridge_shift
+    return edge.bridges, operation.bridge_mm, operation.kerf_mm, shift
 
 
 def _round(edge: _Edge, lead_mm: float, around: Surroundings) -> tuple[list[Way], bool]:

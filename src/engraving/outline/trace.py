@@ -7,7 +7,7 @@ then smoothed along themselves, from corner to corner, so corners stay.
 
 import math
 from itertools import pairwise
-from typing import cast
+from typing import NamedTuple, cast
 
 import cv2
 import numpy as np
@@ -35,12 +35,19 @@ _MOST_MOVED = 2.5
 """How far a blunt corner may lie beside its sides' meeting, in steps."""
 
 
+class Traced(NamedTuple):
+    """Areas of some tones, and how many smaller ones and holes were dropped."""
+
+    areas: MultiPolygon
+    specks: int
+
+
 def traced(
     codes: NDArray[np.uint8],
     cell_mm: tuple[float, float],
     trace: TracePart,
     mask: NDArray[np.uint8] | None = None,
-) -> MultiPolygon:
+) -> Traced:
     """Return the areas of some tones, largest first, at most `MOST_AREAS`.
 
     Parameters
@@ -55,7 +62,7 @@ def traced(
 
     Returns
     -------
-    MultiPolygon
+    Traced
         In mm from the middle of the picture, y away.
     """
     rows, cols = codes.shape
@@ -64,9 +71,10 @@ def traced(
     # One dot more on every side, so that areas reach the outermost dots' edges.
     field = np.pad(codes[top:low, left:right].astype(np.float32), 1, mode="edge")
     origin = left - 0.5 - cols / 2, top - 0.5 - rows / 2
+    edges = _found(field, trace)
     polygons = [
         area
-        for points, starts in _found(field, trace)
+        for points, starts in edges[: 4 * MOST_AREAS]
         for area in _area(points, starts, origin, cell_mm, trace)
     ]
     along, pitch = cell_mm
@@ -87,7 +95,25 @@ def traced(
     ]
     # Smoothed each by itself, edges that lay side by side may cross.
     whole = shapely.get_parts(shapely.union_all(parts)) if parts else []
-    return MultiPolygon(sorted(whole, key=lambda one: -one.area)[:MOST_AREAS])
+    areas = MultiPolygon(sorted(whole, key=lambda one: -one.area)[:MOST_AREAS])
+    return Traced(areas, _specks(edges, least / (along * pitch)))
+
+
+def _specks(
+    edges: list[tuple[NDArray[np.float64], NDArray[np.uint32]]], least: float
+) -> int:
+    """Return how many edges go round less than an area, in squares of a dot."""
+    if not edges or least <= 0:
+        return 0
+    points = np.concatenate([one for one, _ in edges])
+    ahead = np.concatenate([np.roll(one, -1, axis=0) for one, _ in edges])
+    cross = points[:, 0] * ahead[:, 1] - points[:, 1] * ahead[:, 0]
+    sizes = np.concatenate([np.diff(starts) for _, starts in edges]).astype(np.intp)
+    first = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+    # An edge ends where it began, so what lies between two edges adds nothing.
+    last = first + sizes - 1
+    cross[last] = 0
+    return int(np.count_nonzero(np.abs(np.add.reduceat(cross, first)) / 2 < least))
 
 
 def _span(start: float, long: float, count: int) -> tuple[int, int]:
@@ -119,7 +145,7 @@ def kept_areas(
     whole = TracePart(
         smooth_mm=trace.smooth_mm, least_mm=trace.least_mm, corner_deg=trace.corner_deg
     )
-    return traced(255 - mask, cell_mm, whole)
+    return traced(255 - mask, cell_mm, whole).areas
 
 
 def _found(
@@ -131,7 +157,7 @@ def _found(
     lines = contour_generator(z=field, fill_type=FillType.OuterOffset)
     points, offsets = cast("_Filled", lines.filled(darkest, lightest))
     pairs = zip(points, offsets, strict=True)
-    return sorted(pairs, key=lambda pair: -len(pair[0]))[: 4 * MOST_AREAS]
+    return sorted(pairs, key=lambda pair: -len(pair[0]))
 
 
 def _drawn(

@@ -78,6 +78,7 @@ class Pipeline(Stages):
 
     followed = of_outlines.followed
     areas_found = of_outlines.areas_found
+    specks_dropped = of_outlines.specks_dropped
     spans = of_outlines.spans
 
     bands = of_path.bands

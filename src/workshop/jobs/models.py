@@ -12,7 +12,9 @@ from django.utils import timezone
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 from workshop.shell.numbers import whole
 
-STATIONS = ("artwork", "blank", "tone", "dots", "burn", "place", "check", "run")
+STATIONS = (
+    "artwork", "blank", "tone", "dots", "burn", "outlines", "place", "check", "run",
+)  # fmt: skip
 _FIRST_NUMBER = 401
 
 

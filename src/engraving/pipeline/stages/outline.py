@@ -9,7 +9,7 @@ from engraving.geometry.polygons import polygons
 from engraving.geometry.rotation import turned_points
 from engraving.jobspec import OperationPart
 from engraving.lettering import line_outlines
-from engraving.outline import Followed, follow, kept_areas, traced
+from engraving.outline import Followed, Traced, follow, kept_areas, traced
 from engraving.pipeline.stage import Asked, stage
 from engraving.pipeline.stages.picture import face, mask
 from engraving.pipeline.stages.settings import GRID, cell_mm
@@ -38,9 +38,22 @@ def kept_by_mask(asked: Asked, operation: OperationPart) -> MultiPolygon:
 
 
 @stage(needs=(toned, mask, cell_mm))
-def traced_areas(asked: Asked, operation: OperationPart) -> MultiPolygon:
-    """Return the areas traced from the picture, in mm about its middle."""
+def tones_traced(asked: Asked, operation: OperationPart) -> Traced:
+    """Return the areas traced from the picture, in mm about its middle, and specks."""
     return traced(asked.get(toned), asked.get(cell_mm), operation.trace, asked.get(mask))
+
+
+@stage(needs=(tones_traced,), kind="passing")
+def traced_areas(asked: Asked, operation: OperationPart) -> MultiPolygon:
+    """Return the areas traced from the picture."""
+    return asked.get(tones_traced, operation).areas
+
+
+@stage(needs=(tones_traced,), kind="passing")
+def specks_dropped(asked: Asked, operation: OperationPart) -> int:
+    """Return how many areas and holes of what is traced are too small to be kept."""
+    plain = operation.model_copy(update=_MADE_ALIKE)
+    return asked.get(tones_traced, plain).specks
 
 
 @stage(reads=("lettering",), needs=(face,))

@@ -32,7 +32,7 @@ class StationLine:
 
 
 def station_lines(job: Job, spec: JobSpec, findings: list[Finding]) -> list[StationLine]:
-    """Return the ticket's eight lines; `findings` are the quick ones."""
+    """Return the ticket's lines; `findings` are the quick ones."""
     worst: dict[str, Finding] = {}
     for finding in findings:
         if finding.severity is not Severity.NOTE:

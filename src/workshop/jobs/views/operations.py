@@ -8,8 +8,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.models import Job
 from workshop.jobs.revisions import writer
-from workshop.jobs.stations.place import operations
-from workshop.jobs.stations.place.operation_form import OperationForm
+from workshop.jobs.stations.outlines import operations
+from workshop.jobs.stations.outlines.form import OperationForm
 from workshop.jobs.stations.place.station import operation_form
 from workshop.jobs.views.answers import (
     answer,

@@ -21,7 +21,7 @@ from workshop.jobs.revisions.differences import also_changed
 from workshop.jobs.stations import registry
 from workshop.jobs.stations.form import StationForm
 from workshop.jobs.stations.place import path_view
-from workshop.jobs.stations.place.operation_facts import operation_times
+from workshop.jobs.stations.outlines.facts import operation_times
 from workshop.jobs.stations.tone import facts
 from workshop.jobs.ticket.findings import apply_fix, full_check
 from workshop.jobs.ticket.lifecycle import note_check, visit

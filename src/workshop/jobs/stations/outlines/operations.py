@@ -23,7 +23,7 @@ from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import change, spec_of, updated
 from workshop.jobs.stations.place.choices import outline_kind_choices
-from workshop.jobs.stations.place.operation_facts import KIND_WORDS
+from workshop.jobs.stations.outlines.facts import KIND_WORDS
 from workshop.shelf.models import Recipe
 from workshop.shelf.recipes.changes import recipe_part
 from workshop.tasting import taste

@@ -11,7 +11,7 @@ from engraving.pipeline import Looked, PathMap
 from engraving.place import frame_of
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.pictures.windows import Picture
-from workshop.jobs.stations.place.operation_facts import operation_times
+from workshop.jobs.stations.outlines.facts import operation_times
 from workshop.shell.numbers import finite
 
 _MOST_PX = 2000

@@ -10,12 +10,12 @@ from workshop.jobs.stations.place.facts import bed_facts
 from workshop.jobs.stations.place.form import PlaceForm
 from workshop.jobs.stations.place.mark_form import MarkForm
 from workshop.jobs.stations.place.marks import mark_rows
-from workshop.jobs.stations.place.operation_facts import (
+from workshop.jobs.stations.outlines.facts import (
     operation_values,
     operations_facts,
 )
-from workshop.jobs.stations.place.operation_form import OperationForm
-from workshop.jobs.stations.place.operations import fitting_recipes
+from workshop.jobs.stations.outlines.form import OperationForm
+from workshop.jobs.stations.outlines.operations import fitting_recipes
 from workshop.jobs.stations.station import Seen, Station
 
 _MARK = {"kind": "upright", "x_mm": 0, "y_mm": 0, "width_mm": 50, "height_mm": 50}

@@ -12,7 +12,7 @@ document.addEventListener('keydown', (event) => {
   }
   if (event.key === 'Escape' && typing(event.target)) event.target.blur();
   if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
-  if (/^[1-8]$/.test(event.key)) {
+  if (/^[1-9]$/.test(event.key)) {
     event.preventDefault();
     $(`[data-number="${event.key}"]`)?.click();
   } else if (event.key.toLowerCase() === 'a') {

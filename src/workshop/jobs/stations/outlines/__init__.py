@@ -1,0 +1,1 @@
+"""The station of outlines: what is cut, scored, hatched or carved inside, and in which order."""
