@@ -7,11 +7,11 @@ import pytest
 from support.running import until
 
 AXE = next(Path(__file__).parent.glob("vendor/axe-core-*/axe.min.js"))
-STATIONS = ["artwork", "blank", "tone", "dots", "burn", "place", "check", "run"]
+STATIONS = ["artwork", "blank", "tone", "dots", "burn", "outlines", "place", "check", "run"]
 ARTWORK = ["file", "shape", "gray", "ground", "retouch", "letters", "border"]
 FOLDS = [
     *[("/jobs/407/artwork/", fold) for fold in ARTWORK],
-    *[("/jobs/414/place/", fold) for fold in ("operations", "marks", "camera", "points")],
+    *[("/jobs/414/place/", fold) for fold in ("marks", "camera", "points", "anchors")],
     *[("/jobs/412/place/", fold) for fold in ("drive", "strips", "zones")],
     ("/jobs/410/place/", "fixture"),
 ]
@@ -41,6 +41,8 @@ PLACES = [
     "/bench/machines/1/?job=414",
     "/bench/machines/1/ask/",
     *[f"/jobs/405/{station}/" for station in STATIONS],
+    "/jobs/414/outlines/",
+    "/jobs/411/outlines/",
     "/jobs/410/place/",
     "/jobs/412/place/",
     "/jobs/414/run/",

@@ -125,7 +125,6 @@ def test_a_board_is_carved_with_a_title(page, ticket, folder):
     typed(page, "carve_deepest", "0.9")
     expect(page.locator("#body-dots")).not_to_contain_text("are too deep for a board")
     open_station(page, 7)
-    page.locator("details[data-fold=operations] summary").click()
     page.locator("#add-inside-lettering").click()
     expect(page.locator("#ops")).to_contain_text("the lettering, to")
     page.fill("#op-tool_deg", "60")

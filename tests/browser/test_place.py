@@ -116,13 +116,21 @@ def test_a_tapered_cup_on_rollers(page):
 @pytest.mark.parametrize("shape", ["the same, corners round", "what the mask keeps"])
 def test_engraved_and_cut_out(page, shape):
     new_job(page, 120, 120, "Tag, 60 × 34 mm", "North bench")
-    page.get_by_text("Operations").click()
-    page.get_by_role("button", name="Cut", exact=True).click()
-    settled(page)
+    open_station(page, 6)
+    page.get_by_role("button", name="Cut around it").click()
+    expect(page.locator("#ol-1.is-cut.is-looked")).to_have_count(1)
     page.get_by_label("Outline of").select_option(label=shape)
     settled(page)
+    open_station(page, 7)
     expect(page.locator(".bed__cut")).to_have_count(1)
     burn(page)
+
+
+def ordered(page, names):
+    """The operations stand in an order; beside each is its time."""
+    expect(page.locator(".op__name b")).to_have_text(
+        [re.compile(rf"^{name} [0-9:]+$") for name in names]
+    )
 
 
 def drag_grip(page, start, end):
@@ -138,7 +146,7 @@ def drag_grip(page, start, end):
 def test_traced_and_cut_out_with_the_picture_inside(page):
     """By mouse and keys: trace, leave an outline out, order, turn, zoom, walk, burn."""
     new_job(page, 120, 120, "Tag, 60 × 34 mm", "North bench")
-    page.get_by_text("Operations").click()
+    open_station(page, 6)
     page.get_by_role("button", name="Trace", exact=True).click()
     settled(page)
     page.locator("#op-kind").select_option(label="Cut")
@@ -146,32 +154,32 @@ def test_traced_and_cut_out_with_the_picture_inside(page):
     page.locator("#op-least_mm").fill("1.5")
     page.locator("#op-least_mm").press("Enter")
     settled(page)
-    page.get_by_role("button", name="The piece", exact=True).click()
     rings = page.locator(".ring")
     expect(rings.first).to_be_visible()
     rings.last.focus()
     page.keyboard.press("Space")
-    settled(page)
+    page.keyboard.press("Delete")
     expect(page.locator(".ring.is-out")).to_have_count(1)
     page.get_by_role("button", name="Score", exact=True).click()
     settled(page)
-    expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Score", "3 Cut"])
+    ordered(page, ["1 Picture", "2 Score", "3 Cut"])
     page.locator("#grip-2").focus()
     page.keyboard.press("ArrowUp")
     settled(page)
-    expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Cut", "3 Score"])
+    ordered(page, ["1 Picture", "2 Cut", "3 Score"])
     page.keyboard.press("ArrowDown")
     settled(page)
-    expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Score", "3 Cut"])
+    ordered(page, ["1 Picture", "2 Score", "3 Cut"])
     drag_grip(page, 2, 1)
     settled(page)
-    expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Cut", "3 Score"])
+    ordered(page, ["1 Picture", "2 Cut", "3 Score"])
     drag_grip(page, 1, 2)
     settled(page)
-    expect(page.locator(".op__name b")).to_have_text(["1 Picture", "2 Score", "3 Cut"])
+    ordered(page, ["1 Picture", "2 Score", "3 Cut"])
     page.locator("#on-1").evaluate("box => box.click()")
     settled(page)
-    expect(page.locator("#station-7")).to_contain_text("2 of 3 included")
+    expect(page.locator("#station-6")).to_contain_text("2 of 3 included")
+    open_station(page, 7)
     turn = page.get_by_label("Turned by")
     turn.fill("15")
     turn.press("Enter")

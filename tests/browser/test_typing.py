@@ -183,8 +183,7 @@ def test_names_typed_end_as_they_were_typed(page, own_job, folder, seed, pace):
 def test_an_operation_holds_what_was_typed(page, own_job, folder, seed, pace):
     """Numbers and the name of a cut, answers late, steps to the next field at once."""
     hands = Hands(page, seed, pace)
-    open_station(page, 7)
-    page.locator("[data-fold=operations] > summary").click()
+    open_station(page, 6)
     page.locator("#add-cut-rectangle").click()
     expect(page.locator("#op-kerf_mm")).to_be_visible()
     wanted = {}

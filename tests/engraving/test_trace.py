@@ -124,10 +124,14 @@ def test_between_two_tones_in_a_part_and_inside_the_mask():
         pytest.approx(5, abs=0.6),
     )
     part = TracePart(lightest=100, smooth_mm=0, least_mm=0, left=0.2, top=0.5, width=0.4, height=0.25)  # fmt: skip
-    assert traced(codes, (1, 1), part).areas.bounds == pytest.approx((-7.5, -10, 2.5, 0), abs=0.6)
+    assert traced(codes, (1, 1), part).areas.bounds == pytest.approx(
+        (-7.5, -10, 2.5, 0), abs=0.6
+    )
     mask = np.zeros_like(codes)
     mask[10:20, 5:15] = 255
-    kept = traced(codes, (1, 1), TracePart(lightest=100, smooth_mm=0, least_mm=0), mask).areas
+    kept = traced(
+        codes, (1, 1), TracePart(lightest=100, smooth_mm=0, least_mm=0), mask
+    ).areas
     assert kept.bounds == pytest.approx((-7.5, 0, 2.5, 10), abs=0.6)
 
 

@@ -76,7 +76,9 @@ def test_a_job_that_is_asked_for_is_never_another(client, on_machine, shelf, act
     assert f"/bench/machines/{shelf['bench'].pk}/?job={number}" in page
 
 
-def test_an_old_job_of_a_machine_is_still_the_one_asked_for(client, on_machine, monkeypatch):
+def test_an_old_job_of_a_machine_is_still_the_one_asked_for(
+    client, on_machine, monkeypatch
+):
     monkeypatch.setattr("workshop.bench.machines.facts._MOST_JOBS", 0)
     bed, number = f"/bench/machines/{on_machine.machine.pk}/", on_machine.job.number
     assert f"Burn job {number:04d}" in read(client.get(f"{bed}?job={number}"))

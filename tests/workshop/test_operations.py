@@ -1,4 +1,4 @@
-"""The list of operations on the Place station: order, tracing, drawings in and out."""
+"""The list of operations on the Outlines station: order, tracing, drawings in and out."""
 
 import io
 import re
@@ -21,7 +21,7 @@ def ops(client, ticket):
     """Do something to the operations; the spec is fresh afterwards."""
 
     def do(verb, **sent):
-        client.get(f"/jobs/{ticket.number}/place/")
+        client.get(f"/jobs/{ticket.number}/outlines/")
         where = f"/jobs/{ticket.number}/operations/" + (f"{verb}/" if verb else "")
         answer = client.post(
             where,
@@ -45,10 +45,10 @@ def lines_of(ticket, at):
 
 def test_added_moved_out_switched_off_and_removed(client, ops, ticket):
     page = read(ops("add", kind="cut", shape="rectangle"))
-    assert "bed__cut is-cut" in page
+    assert "ol is-cut is-looked" in page
     page = read(ops("", at=1, offset_mm="3"))
     spec = spec_of(ticket)
-    assert f"cut, {spec.size.width_mm + 6:.1f}" in page
+    assert f"{spec.size.width_mm + 6:.1f} ×" in page
     gcode = signed_gcode(client, ticket)
     assert b"F600\n" in gcode  # 10 mm/s
     before = pipeline().estimate(spec)
@@ -58,9 +58,11 @@ def test_added_moved_out_switched_off_and_removed(client, ops, ticket):
     assert after.operation_s[0] == pytest.approx(before.operation_s[0])
     assert sum(after.operation_s.values()) == pytest.approx(after.seconds)
     sheet = read(client.get(f"/jobs/{ticket.number}/sheet/"))
-    assert "<dt>1 Picture</dt>" in sheet
-    assert "<dt>2 Cut</dt>" in sheet
-    assert "bed__cut" not in read(ops("seen", at=1))
+    assert "<b>Picture</b>" in sheet
+    assert "<b>Cut</b>" in sheet
+    bed = read(client.get(f"/jobs/{ticket.number}/place/"))
+    assert "bed__cut is-cut" in bed
+    assert "ol is-cut" not in read(ops("seen", at=1))
     assert spec_of(ticket).operations[1].on
     ops("on", at=1)
     assert not spec_of(ticket).operations[1].on
@@ -126,16 +128,55 @@ def test_traced_outlines_are_chosen_by_pressing_them(ops, ticket):
     assert every >= 2
     page = read(ops("look", at=1))
     assert page.count('class="ring"') == every
-    point = re.search(r'"point": "([^"]*)"', page)[1]
-    page = read(ops("ring", at=1, point=point))
-    assert "ring is-out" in page
-    assert len(lines_of(ticket, 1)) < every
-    ops("ring", at=1, point=point)
-    assert len(lines_of(ticket, 1)) == every
-    ops("ring", at=1, point=point)
+    points = re.findall(r'data-point="([^"]*)"', page)
+    page = read(ops("rings", at=1, points=";".join(points[-2:])))
+    assert page.count("ring is-out") == 2
+    assert len(lines_of(ticket, 1)) == every - 2
+    ops("rings", at=1, points=points[-1], use="1")
+    assert len(lines_of(ticket, 1)) == every - 1
     ops("all", at=1)
     assert len(lines_of(ticket, 1)) == every
-    assert ops("ring", at=1, point="900 900").status_code == 422
+    assert ops("rings", at=1, points="900 900").status_code == 422
+    assert ops("rings", at=1, points="").status_code == 422
+    assert ops("rings", at=1, points="1 x").status_code == 422
+
+
+def test_chosen_outlines_become_an_operation_of_their_own(ops, ticket):
+    page = read(ops("add", kind="score", shape="traced"))
+    points = re.findall(r'data-point="([^"]*)"', page)
+    every = len(lines_of(ticket, 1))
+    ops("split", at=1, points=";".join(points[:2]))
+    assert [len(lines_of(ticket, at)) for at in (1, 2)] == [every - 2, 2]
+    ops("", at=2, move_x_mm="4")
+    assert spec_of(ticket).operations[1].move_x_mm == 0
+    page = read(ops("look", at=2))
+    assert ops("split", at=2, points=";".join(points)).status_code == 422
+
+
+def test_dropped_specks_are_told_while_the_slider_moves(client, ops, ticket):
+    page = read(ops("add", kind="score", shape="traced"))
+    assert "dropped" not in page
+    ops("", at=1, least_mm="60")
+    answer = client.post(
+        f"/jobs/{ticket.number}/operations/",
+        {"at": "1", "changed": "lightest", "lightest": "60"},
+        headers={**HX, "X-Live": "1"},
+    )
+    page = read(answer)
+    assert re.search(r"[0-9] outlines?; [1-9] smaller than 60.00 mm dropped", page)
+    assert 'id="outlines" hx-swap-oob="morph"' in page
+    assert answer["HX-Reswap"] == "none"
+
+
+def test_cut_around_it_is_one_press(ops, ticket):
+    """What the mask keeps where there is one, else the picture; once."""
+    page = read(ops("around"))
+    assert [(one.kind, one.shape) for one in spec_of(ticket).outlines] == [
+        ("cut", "rectangle")
+    ]
+    assert "ol is-cut is-looked" in page
+    ops("around")
+    assert kinds(ticket) == ["raster", "cut"]
 
 
 def test_scaled_together_or_each_for_itself(ops, ticket):
@@ -199,7 +240,7 @@ def dxf():
     [("plate.svg", SQUARE, (40, 20), 2), ("plate.dxf", dxf(), (25.4, 12.7), 2)],
 )
 def test_drawings_come_in_at_their_true_size(client, ticket, name, data, size, lines):
-    client.get(f"/jobs/{ticket.number}/place/")
+    client.get(f"/jobs/{ticket.number}/outlines/")
     upload = io.BytesIO(data)
     upload.name = name
     where = f"/jobs/{ticket.number}/operations/file/"

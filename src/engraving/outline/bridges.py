@@ -40,8 +40,8 @@ def bridges_of(
     along /= np.maximum(np.hypot(*along.T), 1e-12)[:, None]
     apart = line.length / count
     return [
-        Bridge(*point, *way, apart)
-        for point, way in zip(here.tolist(), along.tolist(), strict=True)
+        Bridge(x, y, along_x, along_y, apart)
+        for (x, y), (along_x, along_y) in zip(here.tolist(), along.tolist(), strict=True)
     ]
 
 
@@ -82,9 +82,7 @@ def _between(line: LineString, begin: float, end: float) -> LineString:
     return LineString([*first.coords, *second.coords[1:]])
 
 
-def _middles(
-    line: LineString, count: int, gap: float, shift: float
-) -> NDArray[np.float64]:
+def _middles(line: LineString, count: int, gap: float, shift: float) -> NDArray[np.float64]:
     """Return where bridges lie along a line: even, clear of its corners, and moved on."""
     return _clear_middles(line, count, gap) + shift * line.length / count
 

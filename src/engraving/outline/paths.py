@@ -118,7 +118,11 @@ def follow(
     return Followed(
         [path + middle for path in ordered(items, tuple(-middle))],
         told,
-        tuple(one for edge in edges for one in bridges_of(edge.line, *_bridging(edge, operation))),
+        tuple(
+            one
+            for edge in edges
+            for one in bridges_of(edge.line, *_bridging(edge, operation))
+        ),
     )
 
 

@@ -18,7 +18,7 @@ from workshop.demo.materials import put_machines, put_materials, put_recipes
 from workshop.jobs.cards.opening import open_card
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.pictures.intake import keep_artwork
-from workshop.jobs.stations.place import operations
+from workshop.jobs.stations.outlines import operations
 from workshop.jobs.stations.place.fixture import fill_pockets
 from workshop.jobs.stations.registry import change_station
 from workshop.jobs.takes.takes import keep, pin
@@ -172,7 +172,7 @@ def _jobs() -> None:
         pictures.moon(1400, 12, 23),
         "North bench",
         "Beech medallion, 90 mm",
-        done[:5],
+        done[:6],
         "place",
     )
     _set(full, "place", anchor="front-left", x=318.0, y=60.0)
@@ -250,7 +250,7 @@ def _silhouette() -> None:
         "North bench",
         "Beech board, 120 mm",
         ["artwork", "blank", "tone", "dots", "burn"],
-        "place",
+        "outlines",
     )
     _set(job, "artwork", mask_add=json.dumps(_CUT_OUT))
     at = operations.add(job, "cut", "picture")
@@ -263,7 +263,7 @@ def _silhouette() -> None:
         "North bench",
         "Beech board, 120 mm",
         ["artwork", "blank", "tone", "dots", "burn"],
-        "place",
+        "outlines",
     )
     at = operations.add(star, "cut", "traced")
     found = {"lightest": 92.0, "least_mm": 12.0, "offset_mm": 1.5, "bridges": 4}
@@ -278,7 +278,7 @@ def _round_pieces() -> None:
         pictures.star_trails(1500, 500),
         "North bench",
         "Ring band, 18 mm",
-        ["artwork", "blank", "tone", "dots", "burn"],
+        ["artwork", "blank", "tone", "dots", "burn", "outlines"],
         "place",
     )
     _set(ring, "place", mount="chuck")
@@ -289,7 +289,7 @@ def _round_pieces() -> None:
         pictures.dome(1300, 1000),
         "North bench",
         "Beaker wall, 84 to 62 mm",
-        ["artwork", "blank", "tone", "dots", "burn"],
+        ["artwork", "blank", "tone", "dots", "burn", "outlines"],
         "place",
     )
     _set(beaker, "blank", fit="exact", height=70.0)
@@ -304,7 +304,7 @@ def _two_tiles() -> None:
         pictures.star_trails(1800, 900),
         "North bench",
         "Tile, 150 mm",
-        ["artwork", "blank", "tone", "dots", "burn"],
+        ["artwork", "blank", "tone", "dots", "burn", "outlines"],
         "place",
     )
     _set(job, "place", fixture=True, columns=2, rows=1, gap_x=3.0, picture="across")
@@ -318,7 +318,7 @@ def _twenty_tags() -> None:
         _wide(pictures.moon(220, 90)),
         "Window bench",
         "Tag, 60 × 34 mm",
-        ["artwork", "blank", "tone", "dots", "burn"],
+        ["artwork", "blank", "tone", "dots", "burn", "outlines"],
         "place",
     )
     _set(job, "blank", fit="stretch", lock=False)

@@ -15,13 +15,24 @@ from workshop.jobs.stations.card.station import TONE as CARD_TONE
 from workshop.jobs.stations.dots.station import STATION as DOTS
 from workshop.jobs.stations.edit import Edit
 from workshop.jobs.stations.form import StationForm
+from workshop.jobs.stations.outlines.station import STATION as OUTLINES
 from workshop.jobs.stations.place.station import STATION as PLACE
 from workshop.jobs.stations.station import Station
 from workshop.jobs.stations.tone.station import STATION as TONE
 
 _BY_SLUG = {
     one.slug: one
-    for one in (ARTWORK, BLANK, TONE, DOTS, BURN, PLACE, Station("check"), Station("run"))
+    for one in (
+        ARTWORK,
+        BLANK,
+        TONE,
+        DOTS,
+        BURN,
+        OUTLINES,
+        PLACE,
+        Station("check"),
+        Station("run"),
+    )
 }
 _OF_A_CARD = {"artwork": CARD, "tone": CARD_TONE}
 

@@ -14,6 +14,7 @@ from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.stations.artwork.facts import artwork_result
 from workshop.jobs.stations.blank.facts import blank_result
 from workshop.jobs.stations.card.facts import card_result
+from workshop.jobs.stations.outlines.facts import outlines_result
 from workshop.shell.services import show_at, show_length, show_number
 
 _NAMES = {station: station.capitalize() for station in STATIONS}
@@ -125,6 +126,7 @@ def _results(job: Job, spec: JobSpec) -> dict[str, str]:
         "tone": "Passed over, a card" if spec.card else _tone_result(spec),
         "dots": _dots_result(spec),
         "burn": _burn_result(spec),
+        "outlines": outlines_result(spec),
         "place": f"{place.anchor.replace('-', ' ')} at {show_at(x, y)}",
         "check": _check_result(job),
         "run": "Burned" if job.burned_at else "Not burned yet",

@@ -1,5 +1,6 @@
-"""The list of operations on the Place station, and drawings in and out."""
+"""The list of operations on the Outlines station, and drawings in and out."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -10,7 +11,7 @@ from workshop.jobs.models import Job
 from workshop.jobs.revisions import writer
 from workshop.jobs.stations.outlines import operations
 from workshop.jobs.stations.outlines.form import OperationForm
-from workshop.jobs.stations.place.station import operation_form
+from workshop.jobs.stations.outlines.station import operation_form
 from workshop.jobs.views.answers import (
     answer,
     job_numbered,
@@ -45,25 +46,34 @@ def _read_whole(text: str) -> int:
 
 
 def _act(job: Job, verb: str, at: int, sent: Any) -> int:
-    if verb == "look":
-        return at
-    if verb == "add":
-        return operations.add(job, sent["kind"], sent["shape"])
-    if verb == "move":
-        return operations.move(job, at, _read_whole(sent["to"]))
-    if verb in ("on", "seen"):
-        operations.switch(job, at, verb)
-    elif verb == "ring":
-        x, y = (finite(part) for part in sent["point"].split())
-        operations.press_ring(job, at, (x, y))
-    elif verb == "all":
-        operations.use_all(job, at)
-    elif verb == "remove":
-        operations.remove(job, at)
-        return max(at - 1, 0)
-    else:
+    """Do it; return which operation is open afterwards."""
+    if verb not in _ACTS:
         raise Http404
-    return at
+    at_then = _ACTS[verb](job, at, sent)
+    return at if at_then is None else at_then
+
+
+_ACTS: dict[str, Callable[[Job, int, Any], int | None]] = {
+    "look": lambda _job, at, _sent: at,
+    "add": lambda job, _at, sent: operations.add(job, sent["kind"], sent["shape"]),
+    "around": lambda job, _at, _sent: operations.cut_around(job),
+    "move": lambda job, at, sent: operations.move(job, at, _read_whole(sent["to"])),
+    "on": lambda job, at, _sent: operations.switch(job, at, "on"),
+    "seen": lambda job, at, _sent: operations.switch(job, at, "seen"),
+    "rings": lambda job, at, sent: operations.use_rings(
+        job, at, _read_points(sent["points"]), use=sent.get("use") == "1"
+    ),
+    "split": lambda job, at, sent: operations.split(job, at, _read_points(sent["points"])),
+    "all": lambda job, at, _sent: operations.use_all(job, at),
+    "remove": lambda job, at, _sent: operations.remove(job, at),
+}
+"""What is done to the list; returns which operation is open then, else the same."""
+
+
+def _read_points(text: str) -> list[tuple[float, float]]:
+    """Read ``x y;x y``, each of which means a ring."""
+    pairs = [part.split() for part in text.split(";") if part.strip()]
+    return [(finite(x), finite(y)) for x, y in pairs]
 
 
 @require_POST
@@ -77,7 +87,9 @@ def change(request: HttpRequest, number: int) -> HttpResponse:
     form = operation_form(job, spec, at, request.POST)
     said = meanwhile(request, job, form)
     form.apply(lambda changes: operations.edit(job_numbered(number), at, changes))
-    return _answer(request, number, at, form if form.errors else None, said=said)
+    live = request.headers.get("X-Live") == "1" and not said and not form.errors
+    faulty = form if form.errors else None
+    return _answer(request, number, at, faulty, said=said, live=live)
 
 
 @require_POST
@@ -117,11 +129,11 @@ def _answer(
     form: OperationForm | None = None,
     *,
     said: str = "",
+    live: bool = False,
 ) -> HttpResponse:
     """Return the station with an operation open, and remember which."""
     request.COOKIES["operation"] = str(looked)
-    request.COOKIES["fold"] = "operations"
     also = {"operation": form} if form is not None else None
-    response = answer(request, job_numbered(number), also=also, said=said)
+    response = answer(request, job_numbered(number), also=also, said=said, live=live)
     response.set_cookie("operation", str(looked), max_age=_A_MONTH, samesite="Lax")
     return response

@@ -20,8 +20,8 @@ from workshop.jobs.revisions import writer
 from workshop.jobs.revisions.differences import also_changed
 from workshop.jobs.stations import registry
 from workshop.jobs.stations.form import StationForm
+from workshop.jobs.stations.outlines.facts import timed_rows
 from workshop.jobs.stations.place import path_view
-from workshop.jobs.stations.outlines.facts import operation_times
 from workshop.jobs.stations.tone import facts
 from workshop.jobs.ticket.findings import apply_fix, full_check
 from workshop.jobs.ticket.lifecycle import note_check, visit
@@ -239,6 +239,6 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
     }
     context |= {"held": gate.held(job)}
     context |= {"list": hand_list(job, spec), "after": after(job)}
-    context |= {"parts": operation_times(spec)}
+    context |= {"order": timed_rows(spec)}
     context |= {"path": path_view.path_facts(spec), "path_key": path_view.path_key(spec)}
     return render(request, "jobs/_partials/sheet.html", context)

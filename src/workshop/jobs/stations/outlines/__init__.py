@@ -1,1 +1,1 @@
-"""The station of outlines: what is cut, scored, hatched or carved inside, and in which order."""
+"""The outlines station: what is cut, scored, hatched or carved inside, in order."""

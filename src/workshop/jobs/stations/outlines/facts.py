@@ -1,13 +1,14 @@
-"""What the Place station shows of the operations of a job, in their order."""
+"""What is shown of the operations of a job, in their order."""
 
+from collections import Counter
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
-from shapely.affinity import translate
+from shapely.affinity import scale
 
 from engraving.check import Facts, Finding, rules_of
 from engraving.errors import EngravingError
@@ -15,6 +16,8 @@ from engraving.geometry.polygons import area_path, path_data
 from engraving.jobspec import JobSpec, OperationPart
 from engraving.motion import clock_of
 from engraving.outline import (
+    Bridge,
+    Followed,
     candidates,
     outline_shape,
     ring_as_burned,
@@ -28,6 +31,11 @@ from workshop.shell.services import in_shown_unit, show_length
 KIND_WORDS = {
     "raster": "Picture", "hatch": "Hatch", "inside": "Carved inside", "score": "Score",
     "cut": "Cut",
+}  # fmt: skip
+
+_COUNTED = {
+    "hatch": ("hatch", "hatches"), "inside": ("carving", "carvings"),
+    "score": ("score", "scores"), "cut": ("cut", "cuts"),
 }  # fmt: skip
 
 SHAPE_WORDS = {
@@ -46,8 +54,24 @@ MOST_RINGS = 500
 
 
 @dataclass(frozen=True)
+class Outline:
+    """An operation's lines as they are seen, in mm from the picture's middle, y down.
+
+    ``frame`` is left, top, width and height, ``start`` where it begins; ``pierce`` is
+    where its lead-in begins, if it has one.
+    """
+
+    data: str = ""
+    frame: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    edge: tuple[float, float] = (0.0, 0.0)
+    start: tuple[float, float] = (0.0, 0.0)
+    pierce: tuple[float, float] = (0.0, 0.0)
+    bridges: tuple[Bridge, ...] = ()
+
+
+@dataclass(frozen=True)
 class OperationRow:
-    """An operation on the list: its words, lines, size in mm, time in s, SVG path data."""
+    """An operation on the list: its words, lines, size in mm, time in s, what is drawn."""
 
     at: int
     part: OperationPart
@@ -56,7 +80,13 @@ class OperationRow:
     size: tuple[float, float] = (0.0, 0.0)
     lines: int = 0
     seconds: float = 0.0
-    data: str = ""
+    drawn: Outline = Outline()
+
+    @property
+    def recipe(self) -> str:
+        """Its recipe and version; empty where it was set by hand."""
+        one = self.part
+        return f"{one.recipe}, v{one.recipe_version}" if one.recipe else ""
 
 
 @dataclass(frozen=True)
@@ -78,20 +108,56 @@ class OperationList:
     chosen: OperationPart
     rings: list[RingFacts]
     all_rings: int
+    specks: int
     told: list[str]
     included: int
     outlines: int
 
+    @property
+    def open(self) -> OperationRow:
+        """The operation that is open."""
+        return self.rows[self.looked]
+
+    @property
+    def areas(self) -> int:
+        """How many of the rings to choose from are used."""
+        return self.all_rings - len(self.chosen.left_out)
+
+    @property
+    def corners(self) -> list[tuple[str, float, float]]:
+        """Name and place of the corners of the open operation's frame."""
+        left, top, wide, high = self.open.drawn.frame
+        return [
+            (f"{down}{across}", left + wide * across, top + high * down)
+            for down in (0, 1)
+            for across in (0, 1)
+        ]
+
+
+def operation_rows(spec: JobSpec) -> list[OperationRow]:
+    """Return the operations in their order."""
+    return [_row(spec, at, one) for at, one in enumerate(spec.operations)]
+
+
+def timed_rows(spec: JobSpec) -> list[OperationRow]:
+    """Return the operations that are done, with their times in the job's whole path."""
+    found = pipeline().estimate(spec).operation_s
+    return [
+        replace(row, seconds=found[row.at])
+        for row in operation_rows(spec)
+        if row.at in found
+    ]
+
 
 def operations_facts(spec: JobSpec, looked: int) -> OperationList:
-    """Return the rows of the list, what is drawn on the bed, and the rings to choose from.
+    """Return the rows of the list, and of the open one the rings to choose from.
 
     Parameters
     ----------
     looked : int
         The operation whose settings are open.
     """
-    rows = [_row(spec, at, one) for at, one in enumerate(spec.operations)]
+    rows = operation_rows(spec)
     looked = looked if 0 <= looked < len(rows) else 0
     one = spec.operations[looked]
     shown, all_rings = _rings(spec, one)
@@ -101,6 +167,7 @@ def operations_facts(spec: JobSpec, looked: int) -> OperationList:
         chosen=one,
         rings=shown,
         all_rings=all_rings,
+        specks=pipeline().specks_dropped(spec, one) if one.shape == "traced" else 0,
         told=_told(spec, looked),
         included=sum(row.part.on for row in rows),
         outlines=len(spec.outlines),
@@ -131,14 +198,29 @@ def operation_times(spec: JobSpec) -> list[tuple[str, float]]:
     ]
 
 
+def outlines_result(spec: JobSpec) -> str:
+    """Say in a few words what is done beside the picture."""
+    counts = Counter[str](one.kind for one in spec.operations if one.on)
+    if spec.mount.rotary or set(counts) == {"raster"}:
+        return "The picture alone"
+    parts = [
+        KIND_WORDS[kind] if kind == "raster" else f"{number} {_COUNTED[kind][number > 1]}"
+        for kind in KIND_WORDS
+        if (number := counts[kind])
+    ]
+    return ", ".join(parts) or "Nothing is included"
+
+
 def operation_values(spec: JobSpec, looked: int) -> dict[str, Any]:
     """Return what an operation's form shows."""
     one = spec.operations[looked]
     trace = one.trace
+    shift = 100 * one.bridge_shift
     wide, high = spec.size.width_mm, spec.size.height_mm
     values = one.model_dump(exclude={"trace", "drawing", "left_out", "recipe", "tool"})
     return {
         **values,
+        "bridge_shift": shift,
         **trace.model_dump(include={"lightest", "darkest", "smooth_mm", "least_mm"}),
         "trace_corner": trace.corner_deg,
         "part_left": trace.left * wide,
@@ -157,7 +239,8 @@ def _row(spec: JobSpec, at: int, one: OperationPart) -> OperationRow:
         if not spec.machine.touches:
             says = f"{spec.burn.power:g} %, {says}"
         return OperationRow(at, one, name, says)
-    paths = pipeline().followed(spec, one).paths
+    found = pipeline().followed(spec, one)
+    paths = found.paths
     shape = SHAPE_WORDS[one.shape]
     if not paths:
         return OperationRow(at, one, name, f"{shape}, nothing found")
@@ -182,23 +265,51 @@ def _row(spec: JobSpec, at: int, one: OperationPart) -> OperationRow:
         size=(wide, high),
         lines=len(paths),
         seconds=clock.seconds,
-        data=_drawn(spec, one, paths),
+        drawn=_drawn(spec, one, found),
     )
 
 
-def _drawn(spec: JobSpec, one: OperationPart, paths: list[NDArray[np.float64]]) -> str:
-    """Return SVG path data for the bed; of a hatch its areas, which are filled."""
-    deep = spec.machine.bed_height_mm
+def _drawn(spec: JobSpec, one: OperationPart, found: Followed) -> Outline:
+    """Return an operation's lines as they are seen; of a hatch its areas, to be filled."""
+    middle = np.asarray(piece_box(spec.size, spec.place).middle)
+    way = np.array([-1.0 if spec.mirrored else 1.0, -1.0])
+    seen = [(path - middle) * way for path in found.paths]
+    every = np.concatenate(seen)
+    left, top = every.min(axis=0).tolist()
+    wide, high = np.ptp(every, axis=0).tolist()
+    first = seen[0]
+    led = one.kind == "cut" and one.lead_in_mm > 0 and len(first) > 1
     if one.kind == "hatch":
-        found = pipeline().areas_found(spec, one)
-        return _data(outline_shape(spec, one, found).areas.geoms, spec)
-    return path_data(paths, deep_mm=deep)
+        areas = outline_shape(spec, one, pipeline().areas_found(spec, one)).areas.geoms
+        data = _data(areas, spec)
+    else:
+        data = path_data([path * (1, -1) for path in seen], deep_mm=0)
+    return Outline(
+        data=data,
+        frame=(left, top, wide, high),
+        edge=_pair(every[np.argmax(every[:, 0])]),
+        start=_pair(first[1 if led else 0]),
+        pierce=_pair(first[0]),
+        bridges=tuple(_seen_bridge(each, spec) for each in found.bridges),
+    )
+
+
+def _pair(point: NDArray[np.float64]) -> tuple[float, float]:
+    return float(point[0]), float(point[1])
+
+
+def _seen_bridge(one: Bridge, spec: JobSpec) -> Bridge:
+    across = -1.0 if spec.mirrored else 1.0
+    return one._replace(
+        x=across * one.x, y=-one.y, along_x=across * one.along_x, along_y=-one.along_y
+    )
 
 
 def _data(areas: Iterable[Polygon], spec: JobSpec) -> str:
-    middle = piece_box(spec.size, spec.place).middle
-    lying = translate(MultiPolygon(list(areas)), *middle)
-    return area_path(lying, deep_mm=spec.machine.bed_height_mm)
+    """Return areas as they are burned as path data of what is seen."""
+    lying = MultiPolygon(list(areas))
+    seen = scale(lying, -1, 1, origin=(0, 0)) if spec.mirrored else lying
+    return area_path(seen, deep_mm=0)
 
 
 def _rings(spec: JobSpec, one: OperationPart) -> tuple[list[RingFacts], int]:

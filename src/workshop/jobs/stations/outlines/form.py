@@ -1,17 +1,25 @@
-"""The form of one operation on the Place station."""
+"""The form of one operation."""
 
 from typing import Any
 
 from django import forms
 
 from workshop.jobs.stations.form import StationForm, model_choice
-from workshop.jobs.stations.place.choices import outline_choices, outline_kind_choices
+from workshop.jobs.stations.outlines.choices import outline_choices, outline_kind_choices
 from workshop.shelf.models import Recipe
 from workshop.shell.quantity import QuantityField
 
 
 class OperationForm(StationForm):
     """An outline that is hatched, scored or cut: its shape, its line, its strength."""
+
+    fold_of = {
+        "part_": "traced",
+        "scale_": "laid",
+        "turn_": "laid",
+        "move_": "laid",
+        "frame_": "laid",
+    }
 
     kind = forms.ChoiceField(choices=outline_kind_choices, label="It is")
     name = forms.CharField(required=False, max_length=60, label="Called")
@@ -23,6 +31,7 @@ class OperationForm(StationForm):
     lead_in_mm = QuantityField("mm", 2, least=0, most=20, label="Lead-in")
     bridges = forms.IntegerField(min_value=0, max_value=40, label="Bridges")
     bridge_mm = QuantityField("mm", 2, least=0.05, most=20, label="Bridge")
+    bridge_shift = QuantityField("%", 1, least=-50, most=50, label="Moved on")
     hole_mm = QuantityField("mm", 2, least=0, most=100, label="Hole to hang")
     hole_inset_mm = QuantityField("mm", 2, least=0, most=500, label="Below the edge")
     spacing_mm = QuantityField("mm", 3, least=0.01, most=50, label="Lines apart")

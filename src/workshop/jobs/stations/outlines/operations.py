@@ -22,13 +22,15 @@ from engraving.place import piece_box
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import change, spec_of, updated
-from workshop.jobs.stations.place.choices import outline_kind_choices
+from workshop.jobs.stations.outlines.choices import outline_kind_choices
 from workshop.jobs.stations.outlines.facts import KIND_WORDS
 from workshop.shelf.models import Recipe
 from workshop.shelf.recipes.changes import recipe_part
 from workshop.tasting import taste
 
 _OFFSET_MM = 2.0
+_ALL = 0.999
+"""So much of the picture's rectangle is all of it."""
 _MARKS_LIKE = {"speed_mm_s", "power", "passes", "air"}
 """What a score or a hatch takes over from the picture."""
 
@@ -103,8 +105,8 @@ def add_file(job: Job, name: str, data: bytes) -> int:
     return add(job, "score", "drawn", read(name, data))
 
 
-def remove(job: Job, at: int) -> None:
-    """Take an operation off the list; the picture can only be left out."""
+def remove(job: Job, at: int) -> int:
+    """Take an operation off the list, return the one before; the picture stays on it."""
     spec = spec_of(job)
     one = _at(spec, at)
     if one.kind == "raster":
@@ -112,6 +114,7 @@ def remove(job: Job, at: int) -> None:
     parts = _parts(spec)
     parts.pop(at)
     _keep(job, spec, parts, f"{KIND_WORDS[one.kind]} removed")
+    return max(at - 1, 0)
 
 
 def move(job: Job, at: int, to: int) -> int:
@@ -135,20 +138,84 @@ def switch(job: Job, at: int, what: str) -> None:
     _keep(job, spec, parts, f"{KIND_WORDS[one.kind]} {words[0 if parts[at][what] else 1]}")
 
 
-def press_ring(job: Job, at: int, point: tuple[float, float]) -> None:
-    """Leave out the ring that a point means, or use it again."""
+def cut_around(job: Job) -> int:
+    """Cut around what the mask keeps, or the picture; return the operation's place.
+
+    Where that is on the list already, it is the one that is there.
+    """
     spec = spec_of(job)
-    one = _at(spec, at)
+    kept = pipeline().areas_found(spec, OperationPart(shape="picture"))
+    whole = spec.size.width_mm * spec.size.height_mm
+    masked = kept is not None and not kept.is_empty and kept.area < _ALL * whole
+    shape = "picture" if masked else "rectangle"
+    for at, one in enumerate(spec.operations):
+        if (one.kind, one.shape) == ("cut", shape):
+            return at
+    return add(job, "cut", shape)
+
+
+def use_rings(job: Job, at: int, points: list[tuple[float, float]], *, use: bool) -> None:
+    """Leave out the rings that some points mean, or use them again.
+
+    Raises
+    ------
+    InputError
+        When there are none, or one is not there any more.
+    """
+    spec = spec_of(job)
+    one, areas = _chosen_from(spec, at, points)
     parts = _parts(spec)
-    areas, _ = candidates(one, pipeline().areas_found(spec, one))
-    rings = [ring for ring, mark in rings_of(areas) if mark == point]
-    if not rings:
-        raise InputError("This outline is not there any more.")
-    kept = [list(seed) for seed in one.left_out if not _means(areas, seed, point)]
-    if len(kept) == len(one.left_out):
-        kept.append(list(point))
+    wanted = set(points)
+    kept = [(x, y) for x, y in one.left_out if (x, y) not in wanted]
+    if use:
+        marks = {mark for _, mark in rings_of(areas)}
+        # A seed of an older trace may mean a ring that has another mark by now.
+        kept = [
+            seed
+            for seed in kept
+            if seed in marks or not any(_means(areas, seed, point) for point in points)
+        ]
+    else:
+        kept += points
     parts[at]["left_out"] = kept
-    _keep(job, spec, parts, "Outlines chosen")
+    _keep(job, spec, parts, "Outlines used again" if use else "Outlines left out")
+
+
+def split(job: Job, at: int, points: list[tuple[float, float]]) -> int:
+    """Make the rings that some points mean an operation of their own; return its place.
+
+    Raises
+    ------
+    InputError
+        When there are none, when all are chosen, or when what lies around them is used.
+    """
+    spec = spec_of(job)
+    one, areas = _chosen_from(spec, at, points)
+    others = [mark for _, mark in rings_of(areas) if mark not in points]
+    if not others:
+        raise InputError("All outlines are chosen; they are an operation already.")
+    if one.inverted:
+        raise InputError("Here all around the outlines is used; that cannot be parted.")
+    parts = _parts(spec)
+    own = {**parts[at], "left_out": others}
+    parts[at]["left_out"] = [*one.left_out, *points]
+    parts.insert(at + 1, own)
+    _keep(job, spec, parts, "Outlines parted")
+    return at + 1
+
+
+def _chosen_from(
+    spec: JobSpec, at: int, points: list[tuple[float, float]]
+) -> tuple[OperationPart, MultiPolygon]:
+    """Return an operation and all it could use, when every point means one of its rings."""
+    one = _at(spec, at)
+    areas, _ = candidates(one, pipeline().areas_found(spec, one))
+    marks = {mark for _, mark in rings_of(areas)}
+    if not points:
+        raise InputError("Choose an outline on the table first.")
+    if not marks.issuperset(points):
+        raise InputError("An outline is not there any more; choose again.")
+    return one, areas
 
 
 def _means(
@@ -181,6 +248,8 @@ def edit(job: Job, at: int, changes: dict[str, Any]) -> None:
     spec = spec_of(job)
     one = _at(spec, at)
     data = one.model_dump(mode="json")
+    if "bridge_shift" in changes:
+        changes["bridge_shift"] /= 100
     if "tool_deg" in changes:
         data["tool"] = _tool_of(spec, changes.pop("tool_deg"))
     recipe = changes.pop("recipe", None)

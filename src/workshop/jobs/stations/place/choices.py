@@ -1,6 +1,6 @@
-"""Choices of the place station and of its operations."""
+"""Choices of the place station."""
 
-from engraving.jobspec import FixturePart, MountPart, OperationPart, PlacePart
+from engraving.jobspec import FixturePart, MountPart, PlacePart
 from engraving.place import ANCHORS
 from workshop.shell.choices import Choices, labelled
 
@@ -9,42 +9,6 @@ def zero_choices() -> Choices:
     """Return where a job's zero may be."""
     return labelled(
         PlacePart, "zero", {"bed": "The bed", "head": "The head", "point": "A point"}
-    )
-
-
-def outline_kind_choices() -> Choices:
-    """Return what may be done along an outline."""
-    return [
-        ("cut", "Cut"), ("score", "Scored"), ("hatch", "Hatched"),
-        ("inside", "Carved inside"),
-    ]  # fmt: skip
-
-
-def adding_choices() -> list[tuple[str, str, str]]:
-    """Return kind, shape and label of what can be added to the operations."""
-    return [
-        ("cut", "rectangle", "Cut"),
-        ("score", "rectangle", "Score"),
-        ("hatch", "traced", "Hatch"),
-        ("score", "traced", "Trace"),
-        ("inside", "lettering", "Carve letters"),
-    ]
-
-
-def outline_choices() -> Choices:
-    """Return what an outline may go along."""
-    return labelled(
-        OperationPart,
-        "shape",
-        {
-            "rectangle": "the picture's rectangle",
-            "rounded": "the same, corners round",
-            "blank": "the blank's edge",
-            "picture": "what the mask keeps",
-            "traced": "traced tones",
-            "lettering": "the lettering",
-            "drawn": "a drawing",
-        },
     )
 
 

@@ -93,6 +93,7 @@ class BedFacts:
     wall: str
     keep_out: list[Band]
     picture_seen: bool
+    outlines_at: str
     marks: list[MarkLines]
     points: list[PointFacts]
     snaps: str
@@ -147,6 +148,7 @@ def bed_facts(spec: JobSpec, job: Job) -> BedFacts:
         wall=wall_key(spec) if spec.mount.rotary else "",
         keep_out=zone_bands(spec, blank),
         picture_seen=any(one.seen for one in spec.operations if one.kind == "raster"),
+        outlines_at=_outlines_at(spec),
         marks=[_mark(one, machine) for one in spec.marks],
         points=_points(spec),
         snaps=_snaps(spec, seen.middles if seen else []),
@@ -164,6 +166,13 @@ def bed_facts(spec: JobSpec, job: Job) -> BedFacts:
             machine.bed_height_mm - whole.back,
         ),
     )
+
+
+def _outlines_at(spec: JobSpec) -> str:
+    """Return the SVG transform that lays outlines, as they are seen, on the bed."""
+    x, y = piece_box(spec.size, spec.place).middle
+    way = " scale(-1 1)" if spec.mirrored else ""
+    return f"translate({x:.4f} {spec.machine.bed_height_mm - y:.4f}){way}"
 
 
 def _run_up_bands(box: Box, beside: float, before: float, deep: float) -> str:

@@ -131,10 +131,7 @@ function show() {
   if (!element) return;
   const lies = corner();
   shift = aim ? { x: rounded(aim.x - lies.x), y: rounded(aim.y - lies.y) } : { x: 0, y: 0 };
-  const moved = `translate(${shift.x} ${-shift.y})`;
-  element.setAttribute('transform', moved);
-  const rings = document.querySelector('#rings');
-  rings?.setAttribute('transform', `${moved} ${rings.dataset.turn}`);
+  element.setAttribute('transform', `translate(${shift.x} ${-shift.y})`);
   const [width, height] = [Number(bed().dataset.width), Number(bed().dataset.height)];
   const fits = ([left, front, right, back]) => left + shift.x >= -HAIR && right + shift.x <= width + HAIR
     && front + shift.y >= -HAIR && back + shift.y <= height + HAIR;

@@ -29,9 +29,9 @@ document.addEventListener('keydown', (event) => {
   refocus = `grip-${to}`;
 });
 
-// An outline on the bed is pressed by Space or Enter too.
+// What was found on the bed is pressed by Space or Enter too.
 document.addEventListener('keydown', (event) => {
-  if (!event.target.matches?.('.ring, .bed__found[role]') || ![' ', 'Enter'].includes(event.key)) return;
+  if (!event.target.matches?.('.bed__found[role]') || ![' ', 'Enter'].includes(event.key)) return;
   event.preventDefault();
   event.target.dispatchEvent(new MouseEvent('click', { bubbles: true }));
 });

@@ -14,6 +14,7 @@ import './folds.js';
 import './path.js';
 import { Drawing } from './draw.js';
 import { Letters } from './letters.js';
+import { Outlines } from './outlines.js';
 import { Table } from './table.js';
 
 const stage = document.querySelector('#stage');
@@ -21,5 +22,6 @@ const table = new Table(stage);
 table.start();
 table.drawing = new Drawing(table);
 table.letters = new Letters(table);
+table.outlines = new Outlines(table);
 // For tests and the curious: what is on the table, and since when.
 stage.table = table;
