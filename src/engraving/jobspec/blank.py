@@ -113,6 +113,9 @@ class SubstratePart(Part):
     onset: float = Field(0.0, ge=0, le=0.9)
     scorch_from: float = Field(0.0, ge=0, le=20)
     scorch: Colour = Field("#15100c", description="colour where burned too long, sRGB")
+    uneven: float = Field(
+        0.0, ge=0, le=60, description="%, soft parts carve so much deeper, hard ones less"
+    )
     texture: Texture = "none"
     texture_strength: Percent = 50.0
     texture_turned: bool = Field(default=False, description="grain runs up, not across")

@@ -88,6 +88,7 @@ class Pipeline(Stages):
     sent = of_path.sent
 
     proof = of_proof.proof
+    surface = of_proof.surface
     plan = of_proof.plan
     cut_share = of_proof.cut_share
     wanted = of_proof.wanted

@@ -6,8 +6,16 @@ from engraving.proof.colours import (
     shown_colours,
     substrate_palette,
 )
+from engraving.proof.section import crossed
 from engraving.proof.spot import MaterialResponse, SpotModel, spot_model
-from engraving.proof.texture import Place, faded, texture, textured
+from engraving.proof.texture import (
+    Place,
+    faded,
+    place_on_blank,
+    softness,
+    texture,
+    textured,
+)
 from engraving.proof.view import (
     Window,
     framed_dots,
@@ -23,14 +31,17 @@ __all__ = [
     "Place",
     "SpotModel",
     "Window",
+    "crossed",
     "dot_palette",
     "faded",
     "framed_dots",
+    "place_on_blank",
     "proof_png",
     "shown_colours",
     "shown_dots",
     "shown_marks",
     "shown_tones",
+    "softness",
     "spot_model",
     "substrate_palette",
     "texture",

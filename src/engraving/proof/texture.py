@@ -15,7 +15,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.jobspec import SubstratePart
+from engraving.jobspec import SizePart, SubstratePart
+from engraving.proof.view import Window
 
 Field = NDArray[np.float32]
 
@@ -23,6 +24,8 @@ _SIDE = 1024
 _PX_MM = 8.0
 _SEED = 20261125
 _HALF = 128
+_RINGS = 3
+"""The halving of the tile with a millimetre a pixel."""
 
 
 @dataclass(frozen=True)
@@ -43,6 +46,19 @@ class Place:
     height_mm: float
     width_px: int
     height_px: int
+
+
+def place_on_blank(size: SizePart, window: Window) -> Place:
+    """Return where a window of the grid lies on the material, from the blank's middle."""
+    along, pitch = size.cell_mm
+    return Place(
+        (window.left - size.cols / 2) * along + size.offset_x_mm,
+        (window.top - size.rows / 2) * pitch - size.offset_y_mm,
+        window.cols * along,
+        window.rows * pitch,
+        window.width_px,
+        window.height_px,
+    )
 
 
 def _noise(generator: np.random.Generator, down_mm: float, across_mm: float) -> Field:
@@ -140,6 +156,21 @@ def texture(substrate: SubstratePart, place: Place) -> NDArray[np.uint8] | None:
     depth = _DEPTH[substrate.texture] * substrate.texture_strength / 100
     field = _part(levels[at], place, _PX_MM / 2**at)
     return np.rint(_HALF + depth * field).clip(0, 255).astype(np.uint8)
+
+
+def softness(substrate: SubstratePart, place: Place) -> Field | None:
+    """Return by what a depth is multiplied: soft parts carve deeper, hard ones less.
+
+    None where the material carves evenly. Its pale bands count as the soft ones (early
+    wood is; common practice, no source).
+    """
+    if not substrate.uneven:
+        return None
+    kind = "wood" if substrate.texture == "none" else substrate.texture
+    # Rings and patches, not single fibres: those are finer than a beam carves.
+    tile = _levels(kind, turned=substrate.texture_turned)[_RINGS]
+    field = _part(tile, place, _PX_MM / 2**_RINGS) / np.float32(2 * tile.std())
+    return np.asarray(1 + np.float32(substrate.uneven / 100) * field.clip(-1, 1))
 
 
 def _part(tile: Field, place: Place, px_mm: float) -> Field:

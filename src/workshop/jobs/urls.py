@@ -12,6 +12,7 @@ from workshop.jobs.views import (
     marks,
     operations,
     rack,
+    surfaces,
     takes,
     ticket,
 )
@@ -83,5 +84,7 @@ urlpatterns = [
     path(
         "jobs/<int:number>/picture/<slug:view>/<slug:key>/", files.picture, name="picture"
     ),
+    path("jobs/<int:number>/surface/<slug:key>.bin", surfaces.mesh, name="mesh"),
+    path("jobs/<int:number>/section/<slug:key>/", surfaces.section, name="section"),
     path("jobs/<int:number>/<slug:station>/", ticket.station, name="station"),
 ]

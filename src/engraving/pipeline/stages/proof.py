@@ -29,6 +29,7 @@ from engraving.proof.plaster import UPPER_LEFT
 _WAYS = tuple(WAYS.values())
 _PLANS = tuple(one.plan for one in _WAYS if one.plan is not None)
 _TONED = tuple(one.toned for one in _WAYS if one.toned is not None)
+_SURFACES = tuple(one.surface for one in _WAYS if one.surface is not None)
 _LIKE_DOTS = (dots, spot, palette)
 
 
@@ -54,6 +55,20 @@ def proof(asked: Asked, window: Window, lamp_deg: float = UPPER_LEFT) -> Pixels:
     if way is None:
         return shown_marks(asked.get(dots), window, asked.get(spot), asked.get(palette))
     return asked.get(way.proof, window, lamp_deg)
+
+
+def _shaped_by(asked: Asked) -> tuple[Stage[..., Any], ...]:
+    way = _way(asked)
+    return (way.surface,) if way is not None and way.surface is not None else ()
+
+
+@stage(needs=(card, way_name, *_SURFACES), counts=_shaped_by, kind="passing")
+def surface(asked: Asked, window: Window) -> NDArray[np.float32] | None:
+    """Return how deep a window of the finished piece lies, mm; None where it is flat."""
+    way = _way(asked)
+    if way is None or way.surface is None:
+        return None
+    return asked.get(way.surface, window)
 
 
 def _planned_by(asked: Asked) -> tuple[Stage[..., Any], ...]:

@@ -23,16 +23,19 @@ from engraving.proof import (
     Place,
     Window,
     faded,
+    place_on_blank,
     shown_colours,
     shown_tones,
     texture,
     textured,
 )
+from engraving.proof.plaster import UPPER_LEFT
 from workshop.jobs.models import Artwork
 from workshop.jobs.pictures.engine import LARGEST_KEPT, pipeline, stage_cache
 from workshop.jobs.pictures.intake import page_size
 
 VIEWS = ("source", "toned", "dots", "proof", "veil", "face")
+LAMP_DEG = UPPER_LEFT
 _VEIL = (165, 191, 212)
 
 _QUALITY = 90
@@ -108,8 +111,12 @@ def window_of(spec: JobSpec, wanted: dict[str, str]) -> Window:
     return Window(left, top, cols, rows, min(width, 8 * cols), min(height, 8 * rows))
 
 
-def picture(spec: JobSpec, view: str, window: Window, number: int = 0) -> Picture:
+def picture(
+    spec: JobSpec, view: str, window: Window, number: int = 0, lamp_deg: float = UPPER_LEFT
+) -> Picture:
     """Return a window of a view; of ticket `number` it is remembered what was asked.
+
+    A lamp lights proofs that have depth, so many degrees clockwise from the top.
 
     Raises
     ------
@@ -121,8 +128,8 @@ def picture(spec: JobSpec, view: str, window: Window, number: int = 0) -> Pictur
         _asked[number] = (view, window)
         while len(_asked) > _MOST_ASKED:
             _asked.pop(next(iter(_asked)))
-    key = stage_key("picture", view_keys(spec)[view], view, repr(window))
-    return stage_cache().get(key, lambda: _make(spec, view, window))
+    key = stage_key("picture", view_keys(spec)[view], view, repr(window), lamp_deg)
+    return stage_cache().get(key, lambda: _make(spec, view, window, lamp_deg))
 
 
 def untoned(spec: JobSpec) -> JobSpec:
@@ -152,7 +159,7 @@ def _ahead() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(1, "ahead")
 
 
-def _make(spec: JobSpec, view: str, window: Window) -> Picture:
+def _make(spec: JobSpec, view: str, window: Window, lamp_deg: float) -> Picture:
     stages = pipeline()
     if view == "source":
         return encoded_jpeg(_source(spec, window))
@@ -165,12 +172,14 @@ def _make(spec: JobSpec, view: str, window: Window) -> Picture:
     if view == "dots":
         shown = stages.plan(spec, window)
         return encoded_jpeg(shown) if window.shrinks else encoded_png(shown)
-    return encoded_jpeg(proof_pixels(spec, window))
+    return encoded_jpeg(proof_pixels(spec, window, lamp_deg))
 
 
-def proof_pixels(spec: JobSpec, window: Window) -> NDArray[np.uint8]:
+def proof_pixels(
+    spec: JobSpec, window: Window, lamp_deg: float = UPPER_LEFT
+) -> NDArray[np.uint8]:
     """Return a window of the proof as sRGB codes, shape (height, width, 3)."""
-    shown = pipeline().proof(spec, window)
+    shown = pipeline().proof(spec, window, lamp_deg)
     way = WAYS["dots" if spec.card is not None else spec.marking.way]
     grain = texture(spec.substrate, _place(spec, window))
     return textured(shown, faded(grain, way.grain))
@@ -192,16 +201,7 @@ def bare_pixels(spec: JobSpec, place: Place) -> NDArray[np.uint8]:
 
 def _place(spec: JobSpec, window: Window) -> Place:
     """Return where a window lies on the material, counted from the blank's middle."""
-    along, pitch = spec.size.cell_mm
-    size = spec.size
-    return Place(
-        (window.left - size.cols / 2) * along + size.offset_x_mm,
-        (window.top - size.rows / 2) * pitch - size.offset_y_mm,
-        window.cols * along,
-        window.rows * pitch,
-        window.width_px,
-        window.height_px,
-    )
+    return place_on_blank(spec.size, window)
 
 
 def thumbnail(spec: JobSpec, longest_px: int) -> Picture:

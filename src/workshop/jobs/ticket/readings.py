@@ -31,6 +31,15 @@ class Readings:
     correction: Correction = AS_PLANNED
     marked: str = "Burned"
     beam: bool = True
+    passes: int = 0
+    picture_at: int = 0
+
+    @property
+    def pass_s(self) -> float:
+        """How long a pass of a relief takes, on average."""
+        found = self.estimate
+        picture = found.operation_s.get(self.picture_at, 0.0) if found else 0.0
+        return picture / max(self.passes, 1)
 
     @property
     def seconds(self) -> float:
@@ -76,4 +85,6 @@ def full_readings(spec: JobSpec, correction: Correction = AS_PLANNED) -> Reading
         correction,
         words_of(spec).marked,
         not spec.machine.touches,
+        pipeline().relief(spec).count if spec.marking.way == "relief" else 0,
+        [one.kind for one in spec.operations].index("raster"),
     )

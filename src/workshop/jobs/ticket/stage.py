@@ -10,7 +10,7 @@ from engraving.jobspec import BlankPart, JobSpec, TextLine
 from engraving.jobspec.edits import MOST_STROKE_POINTS
 from engraving.lettering import line_box_mm
 from engraving.pipeline import stage_key
-from engraving.pipeline.stages.ways.registry import words_of
+from engraving.pipeline.stages.ways.registry import WAYS, words_of
 from engraving.place import face_area
 from engraving.proof import shown_colours
 from workshop.jobs.pictures.engine import pipeline, stage_cache
@@ -46,6 +46,7 @@ def stage_facts(spec: JobSpec) -> dict[str, Any]:
         "words": _seen_words(spec),
         "view-names": "|".join(_view_names(spec)),
         "corners": json.dumps(part.corners) if part.corners else "",
+        "deep": "" if spec.card or not WAYS[spec.marking.way].surface else "1",
         "lines": json.dumps(_line_boxes(spec)),
         "unit": length_unit(),
         "most-points": MOST_STROKE_POINTS,

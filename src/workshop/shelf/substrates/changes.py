@@ -13,7 +13,7 @@ CARE = ("cleaning", "coating", "underlay", "fumes", "eyes")
 """What the plain notes are about."""
 _VALUES = (
     "polarity", "ground", "mark", "response", "onset", "scorch_from", "scorch",
-    "texture", "texture_strength", "clear", "hazard",
+    "uneven", "texture", "texture_strength", "clear", "hazard",
     "worked_from",
 )  # fmt: skip
 

@@ -37,6 +37,7 @@ class SubstrateForm(ShelfForm):
     scorch_from = QuantityField(
         "", 2, least=0, most=20, label="Scorches from", says="× dose"
     )
+    uneven = QuantityField("%", 0, least=0, most=60, label="Soft parts deeper by")
     texture = forms.ChoiceField(choices=choices.texture_choices, label="Surface")
     texture_strength = QuantityField("%", 0, least=0, most=100, label="Strength")
     clear = forms.BooleanField(required=False, label="One sees through it")

@@ -117,6 +117,17 @@ def all_cuts(asked: Asked) -> tuple[list[Values], list[Values]]:
     return strokes, widths
 
 
+@stage(needs=(all_cuts, cut, cell_mm), kind="passing")
+def carved_surface(asked: Asked, window: Window) -> NDArray[np.float32]:
+    """Return how deep a window is cut, mm, at the size it is shown."""
+    canvas, px_mm = _cut_in(asked, window)
+    found = asked.get(cut)
+    tangent = found.tool.tangent if found is not None else 1.0
+    size = window.width_px, window.height_px
+    deep = groove_depths(canvas, px_mm, tangent)
+    return np.asarray(cv2.resize(deep, size, interpolation=cv2.INTER_AREA), np.float32)
+
+
 @stage(
     reads=("substrate.ground", "substrate.mark"),
     needs=(all_cuts, cut, cell_mm), kind="passing",
@@ -182,4 +193,5 @@ CARVED = Way(
     carved_plan,
     None,
     Words("Toned", "Lines", "Lines", "Carve", "Carved"),
+    surface=carved_surface,
 )

@@ -11,7 +11,7 @@ from engraving.artwork.depth import DepthPicture, place_depth
 from engraving.artwork.overlay import DARK, LIGHT
 from engraving.colour.hexadecimal import linear_of
 from engraving.dots import BitGrid
-from engraving.jobspec import WAY_MACHINES, ReliefPart
+from engraving.jobspec import WAY_MACHINES, ReliefPart, SizePart, SubstratePart
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.dots import engravable
 from engraving.pipeline.stages.picture import FILE, PLACED, mask, overlay
@@ -19,7 +19,7 @@ from engraving.pipeline.stages.settings import cell_mm, grid_counts, mirrored
 from engraving.pipeline.stages.ways.dots import WRITTEN, laid, mounting, rows, strips
 from engraving.pipeline.stages.ways.way import Pixels, Way, Words, as_shown, part_of
 from engraving.place import as_written, mounted
-from engraving.proof import Window
+from engraving.proof import Window, place_on_blank, softness
 from engraving.proof.plaster import blended, lit, painted
 from engraving.relief import Relief, depths_mm, passes_of, planned
 from engraving.toolpath import Moves, RasterPath, plan_raster, record
@@ -141,18 +141,31 @@ def relief_moves(asked: Asked) -> Iterator[Moves]:
             yield from record(strip, path.moved_along(at))
 
 
+Depths = NDArray[np.float32]
+
 _SOFT = 0.8
 """A pass's edge is so many spots, or dots, soft (own choice)."""
 _CAVED = np.float32(0.3)
 """So far the deepest ground looks like what is burned (own choice)."""
 
 
-@stage(
-    reads=("machine.spot_mm", "substrate.ground", "substrate.mark"),
-    needs=(relief, cell_mm), kind="passing",
+@value(
+    reads=(
+        "size", "substrate.uneven", "substrate.texture", "substrate.texture_turned",
+    )
 )  # fmt: skip
-def relief_proof(asked: Asked, window: Window, lamp_deg: float) -> Pixels:
-    """Return a window of the carved piece as lit plaster of its own colour."""
+def soft_and_hard(asked: Asked) -> tuple[SizePart, SubstratePart] | None:
+    """Where the picture lies on an uneven material; None where it carves evenly."""
+    spec = asked.spec
+    return (spec.size, spec.substrate) if spec.substrate.uneven else None
+
+
+@stage(reads=("machine.spot_mm",), needs=(relief, cell_mm, soft_and_hard), kind="passing")
+def relief_surface(asked: Asked, window: Window) -> Depths:
+    """Return how deep a window comes out, mm, at the size it is shown.
+
+    Of an uneven material it is deeper where that is soft.
+    """
     spec, found, cell = asked.spec, asked.get(relief), asked.get(cell_mm)
     made = part_of(found.passes, window, 0).astype(np.float32)
     made *= np.float32(found.per_pass_mm)
@@ -160,6 +173,21 @@ def relief_proof(asked: Asked, window: Window, lamp_deg: float) -> Pixels:
         soft = [max(_SOFT * spec.machine.spot_mm / one, _SOFT) for one in cell]
         made = np.asarray(cv2.GaussianBlur(made, (0, 0), soft[0], sigmaY=soft[1]))
     shown = as_shown(made, window)
+    grain = asked.get(soft_and_hard)
+    if grain is None:
+        return shown
+    factor = softness(grain[1], place_on_blank(grain[0], window))
+    return shown if factor is None else np.asarray(shown * factor, np.float32)
+
+
+@stage(
+    reads=("substrate.ground", "substrate.mark"),
+    needs=(relief, relief_surface, cell_mm), kind="passing",
+)  # fmt: skip
+def relief_proof(asked: Asked, window: Window, lamp_deg: float) -> Pixels:
+    """Return a window of the carved piece as lit plaster of its own colour."""
+    spec, found, cell = asked.spec, asked.get(relief), asked.get(cell_mm)
+    shown = asked.get(relief_surface, window)
     px = (window.cols * cell[0] / shown.shape[1], window.rows * cell[1] / shown.shape[0])
     share = _CAVED * shown / np.float32(max(found.deepest_mm, 1e-6))
     ground, mark = linear_of(spec.substrate.ground), linear_of(spec.substrate.mark)
@@ -197,4 +225,5 @@ RELIEF = Way(
     depth_codes,
     Words("Depth", "Passes", "Depth"),
     0.35,
+    relief_surface,
 )

@@ -75,6 +75,8 @@ class Way:
     words : Words
     grain : float
         How much of the material's own look the proof shows.
+    surface : Stage, optional
+        How deep a window comes out, mm; none where depth is nothing to be looked at.
     """
 
     name: str
@@ -89,6 +91,7 @@ class Way:
     toned: Stage[[], Pixels] | None = None
     words: Words = Words()
     grain: float = 1.0
+    surface: Stage[[Window], NDArray[np.float32]] | None = None
 
     @property
     def touches(self) -> bool:

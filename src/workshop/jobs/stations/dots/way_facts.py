@@ -15,7 +15,10 @@ _BINS = 32
 
 @dataclass(frozen=True)
 class ReliefFacts:
-    """What a relief comes to: passes, depths in mm, its histogram."""
+    """What a relief comes to: passes, depths in mm, its histogram.
+
+    Of an uneven material the deepest place comes out between ``hard`` and ``soft``.
+    """
 
     passes: int
     deepest: float
@@ -25,6 +28,8 @@ class ReliefFacts:
     bars: str
     lens_depth: float
     by_hand: float
+    hard: float
+    soft: float
     notes: tuple[str, ...]
 
 
@@ -99,6 +104,8 @@ def _relief(spec: JobSpec) -> ReliefFacts:
         bars=_bars(counts.tolist()),
         lens_depth=lens.depth_mm if lens else 0.0,
         by_hand=by_hand,
+        hard=plan.deepest_mm * (1 - spec.substrate.uneven / 100),
+        soft=plan.deepest_mm * (1 + spec.substrate.uneven / 100),
         notes=stages.depth_picture(spec).notes,
     )
 

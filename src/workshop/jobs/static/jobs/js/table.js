@@ -32,6 +32,7 @@ export class Table {
     this.divided = true;
     this.drawn = '';
     this.without = '';
+    this.lamp = 315; // where the light comes from, degrees clockwise from the top
     this.peeked = null; // a take looked at instead of the job
   }
 
@@ -74,6 +75,7 @@ export class Table {
       fileHeight: Number(data.fileHeight),
       ground: data.ground,
       textured: Boolean(data.textured),
+      deep: Boolean(data.deep),
       large: Boolean(data.large),
       mostPoints: Number(data.mostPoints),
       take: data.take ?? '',
@@ -138,8 +140,10 @@ export class Table {
     if (this.without) window.without = this.without;
     if (piece.take) window.take = piece.take;
     this.mark();
-    this.right.fetch(this.base, this.sides.right, piece.keys[this.sides.right], window, piece.large);
-    if (this.divided) this.left.fetch(this.base, this.sides.left, piece.keys[this.sides.left], window, piece.large);
+    const lit = (view) => (view === 'proof' && piece.deep && this.lamp !== 315 ? { ...window, lamp: this.lamp } : window);
+    const { left, right } = this.sides;
+    this.right.fetch(this.base, right, piece.keys[right], lit(right), piece.large);
+    if (this.divided) this.left.fetch(this.base, left, piece.keys[left], lit(left), piece.large);
     if (piece.textured) this.requestFace(piece);
     if (this.veiled) this.veil.fetch(this.base, 'veil', piece.keys.veil, window);
     // The loupe waits for the picture, which is what the eye is on.
@@ -409,6 +413,12 @@ export class Table {
     this.remember();
   }
 
+  setLamp(degrees) {
+    this.lamp = degrees;
+    this.request();
+    this.remember();
+  }
+
   moveLoupe(x, y) {
     this.loupe.at = { x, y };
     this.loupe.place(this.piece);
@@ -536,7 +546,7 @@ export class Table {
 
   remember() {
     const { sides, split, divided } = this;
-    const state = { sides, split, divided, loupe: this.loupe.on };
+    const state = { sides, split, divided, loupe: this.loupe.on, lamp: this.lamp };
     try {
       localStorage.setItem('ember-table', JSON.stringify(state));
     } catch { /* private windows have no storage */ }
@@ -548,6 +558,7 @@ export class Table {
       if (state) {
         Object.assign(this, { sides: state.sides, split: state.split, divided: state.divided });
         this.loupe.on = state.loupe;
+        this.lamp = state.lamp ?? 315;
       }
     } catch { /* a damaged memory is no memory */ }
     if (this.stage.clientWidth && this.stage.clientWidth < 640) this.loupe.on = false;

@@ -15,6 +15,7 @@ import './path.js';
 import { Drawing } from './draw.js';
 import { Letters } from './letters.js';
 import { Outlines } from './outlines.js';
+import { Surface } from './surface.js';
 import { Table } from './table.js';
 
 const stage = document.querySelector('#stage');
@@ -23,5 +24,6 @@ table.start();
 table.drawing = new Drawing(table);
 table.letters = new Letters(table);
 table.outlines = new Outlines(table);
+table.surface = new Surface(table);
 // For tests and the curious: what is on the table, and since when.
 stage.table = table;
