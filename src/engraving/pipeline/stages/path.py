@@ -25,6 +25,7 @@ from engraving.pipeline.stages.ways.way import way_name
 from engraving.place import Box, as_written, frame_of, job_zero, piece_box, pieces
 from engraving.sending import Sending
 from engraving.toolpath import Moves, record_strokes, turned_moves
+from engraving.toolpath.levelled import Level, levelled
 from engraving.toolpath.tool import ToolRun, record_tool
 
 _A_WHILE_S = 0.5
@@ -114,17 +115,31 @@ def operation_moves(asked: Asked, operation: OperationPart) -> Iterator[Moves]:
         )
 
 
-@stage(needs=(card, worked, turn, operation_moves), kind="passing")
+@value(reads=("machine.kind", "marking.carving", "size", "place"))
+def level(asked: Asked) -> Level | None:
+    """The heights of the bed that a V-tool follows, 0 at the middle of the picture."""
+    spec = asked.spec
+    part = spec.marking.carving.level
+    if spec.machine.kind != "vtool" or part is None or not part.heights_mm:
+        return None
+    return Level(part, piece_box(spec.size, spec.place).middle)
+
+
+@stage(needs=(card, worked, turn, level, writing, operation_moves), kind="passing")
 def piece_moves(asked: Asked) -> Iterator[Moves]:
     """Yield one piece's tool path in bands, each of whole rows or strokes."""
     swatches, turned = asked.get(card), asked.get(turn)
+    heights = asked.get(level)
     if swatches is not None:
         for moves in record_card(as_written(swatches)):
             yield _turned(moves, turned)
         return
     for at, operation in enumerate(asked.get(worked)):
         for moves in asked.get(operation_moves, operation) if operation.on else ():
-            yield replace(_turned(moves, turned), operation=at)
+            lying = _turned(moves, turned)
+            if heights is not None:
+                lying = levelled(lying, heights, asked.get(writing))
+            yield replace(lying, operation=at)
 
 
 def _turned(moves: Moves, by: Turn | None) -> Moves:

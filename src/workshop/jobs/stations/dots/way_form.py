@@ -121,6 +121,18 @@ def _carved_fields() -> dict[str, forms.Field]:
         "carve_uneven": QuantityField(
             "mm", 2, least=0, most=20, label="Bed uneven by", initial=0, step=0.05
         ),
+        "carve_level": forms.CharField(
+            required=False, max_length=20_000, label="Heights of the bed, mm"
+        ),
+        "carve_level_x": QuantityField(
+            "mm", 1, least=-3000, most=3000, label="First one at X", initial=0
+        ),
+        "carve_level_y": QuantityField(
+            "mm", 1, least=-3000, most=3000, label="At Y", initial=0
+        ),
+        "carve_level_step": QuantityField(
+            "mm", 1, least=1, most=3000, label="Steps of", initial=50
+        ),
         "carve_most_uneven": QuantityField(
             "%", 0, least=0, most=500, label="Bearable change of width", initial=15, step=1
         ),

@@ -11,6 +11,7 @@ from engraving.pipeline.stages.ways.carved import SCREENS
 from engraving.pipeline.stages.ways.registry import WAYS
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import updated
+from workshop.jobs.stations.dots.level import changed_level, show_level
 from workshop.jobs.stations.edit import Edit
 
 RELIEF: Mapping[str, str] = MappingProxyType(
@@ -47,6 +48,7 @@ def show_ways(spec: JobSpec) -> dict[str, Any]:
     for part, names in _PARTS.items():
         shown |= {name: getattr(getattr(marking, part), own) for name, own in names.items()}
     tool = marking.carving.tool
+    shown |= show_level(marking.carving.level)
     return shown | {name: getattr(tool, own) for name, own in TOOL.items()}
 
 
@@ -65,6 +67,9 @@ def apply_ways(edit: Edit) -> None:
         named = {**carving["tool"], **tool}
         named["name"] = f"V-tool {named['angle_deg']:g}°"
         marking["carving"] = {**carving, "tool": named}
+    level = changed_level(edit, edit.spec.marking.carving.level)
+    if level is not None:
+        marking["carving"] = {**marking["carving"], "level": level or None}
     if marking != before:
         edit.spec = updated(edit.spec, {"marking": marking})
 

@@ -1,0 +1,49 @@
+"""Heights of an uneven bed: typed as they lie, followed, refused where they are no grid."""
+
+import pytest
+
+from support.pages import read
+from workshop.jobs.revisions.writer import spec_of
+from workshop.shelf.machines.changes import put_machine
+
+
+@pytest.fixture
+def carving(act, ticket, shelf):
+    mill = put_machine("Mill", kind="vtool", max_speed_mm_s=60)
+    act("burn", machine=mill.pk)
+    return ticket
+
+
+def level(ticket):
+    return spec_of(ticket).marking.carving.level
+
+
+def test_they_are_typed_as_they_lie_the_back_row_first(client, carving, act):
+    act(
+        "dots",
+        carve_level="0.1 0.2 0.3\n0 0 -0.05",
+        carve_level_step="40",
+        carve_level_x="10",
+    )
+    assert level(carving).heights_mm == ((0, 0, -0.05), (0.1, 0.2, 0.3))
+    assert (level(carving).step_x_mm, level(carving).x_mm) == (40, 10)
+    page = read(client.get(f"/jobs/{carving.number}/dots/"))
+    assert "0.1 0.2 0.3 0 0 -0.05</textarea>" in page
+    assert "The tool follows these heights" in page
+    act("dots", carve_level="")
+    assert level(carving) is None
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("0 0\n0 x", "as numbers"),
+        ("0 0\n0", "as many heights"),
+        ("0 99", "20 mm uneven"),
+        ("nan 0", "20 mm uneven"),
+    ],
+)
+def test_what_is_no_grid_is_said_at_its_field(carving, act, text, says):
+    page = read(act("dots", carve_level=text))
+    assert says in page
+    assert level(carving) is None
