@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from engraving.cards import KINDS
+from engraving.cards import KINDS, lay_out
 from standins.camera import photograph
 from support.cards import burned, material
 from support.pages import read
@@ -15,6 +15,7 @@ from workshop.jobs.cards.opening import open_card
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.stations.registry import form_of, station_values
+from workshop.jobs.stations.shelf_items import with_recipe
 from workshop.jobs.ticket.findings import full_check
 from workshop.jobs.ticket.readings import full_readings
 from workshop.shelf.machines.changes import put_machine
@@ -250,3 +251,39 @@ def test_a_reading_and_check_tell_the_same_share(beams):
     job = open_card("power-speed", *beams[:2])
     told = {one.rule: one.figure for one in full_check(job)[1]}["something_to_burn"]
     assert told == f"{100 * full_readings(spec_of(job)).burned:.1f} %"
+
+
+def test_wells_are_typed_and_kept_as_a_recipe(client, beams):
+    """Depths of two powers; one is off by a little; the recipe carries to a relief."""
+    machine, wood, _ = beams
+    job = open_card("depth", machine, wood, None)
+    layout = lay_out(spec_of(job))
+    where = f"/jobs/{job.number}/card/"
+    depth = {
+        f"well-{cell.column}-{cell.row}": f"{0.1 * (cell.column + 1) * cell.passes:.3f}"
+        for cell in layout.cells
+        if cell.column < 2
+    }
+    page = read(client.post(f"{where}keep/", {"wells": 1, **depth}, follow=True))
+    assert "0.100 mm" in page
+    assert "0.200 mm" in page
+    assert "off by 0.000 mm at most" in page
+    answer = client.post(f"{where}keep/", {"cell": "1", "name": "Wells"})
+    assert answer.status_code == 302
+    recipe = Recipe.objects.get(name="Wells")
+    part = recipe_part(recipe)
+    assert part.per_pass_mm == pytest.approx(0.2)
+    assert part.power == pytest.approx(layout.cell(1, 0).power)
+    fresh = spec_of(job).model_copy(update={"card": None})
+    assert with_recipe(fresh, recipe).marking.relief.per_pass_mm == pytest.approx(0.2)
+
+
+@pytest.mark.parametrize("text", ["deep", "-1", "1e9", "nan"])
+def test_what_is_no_depth_has_its_sentence(client, beams, text):
+    machine, wood, _ = beams
+    job = open_card("depth", machine, wood, None)
+    answer = client.post(f"/jobs/{job.number}/card/keep/", {"wells": 1, "well-0-0": text})
+    assert answer.status_code == 422
+    assert "needs a depth in mm" in read(answer)
+    empty = client.post(f"/jobs/{job.number}/card/keep/", {"wells": 1})
+    assert "one well at least" in read(empty)

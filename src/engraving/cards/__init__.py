@@ -30,6 +30,7 @@ from engraving.cards.reading import (
     row_shifts,
     tone_curve,
 )
+from engraving.cards.wells import WellsFound, wells_found
 
 __all__ = [
     "KINDS",
@@ -42,6 +43,7 @@ __all__ = [
     "Letters",
     "Measured",
     "Patch",
+    "WellsFound",
     "best_cell",
     "card_job",
     "card_patches",
@@ -59,4 +61,5 @@ __all__ = [
     "starting_card",
     "tone_curve",
     "weakest_power",
+    "wells_found",
 ]

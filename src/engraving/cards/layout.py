@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import Any
 
-from engraving.jobspec import CardPart, JobSpec, MachinePart, RecipePart
+from engraving.jobspec import MOST_PASSES, CardPart, JobSpec, MachinePart, RecipePart
 from engraving.lettering import stroke_length_mm
 from engraving.recipe.dose import row_top_speed, watts
 from engraving.units import dpi_to_pitch
@@ -76,6 +76,9 @@ KINDS: Mapping[str, KindOfCard] = MappingProxyType(
         "roller": KindOfCard(
             "Roller or chuck check", "whether a length comes out true", "Length, mm", ""
         ),
+        "depth": KindOfCard(
+            "Depth wells", "what a pass of a relief takes away", "Power, %", "Passes"
+        ),
     }
 )  # fmt: skip
 """Every kind of card by name."""
@@ -101,6 +104,8 @@ class Cell:
         Height of the focus above the surface.
     shift_mm : float
         Return rows are moved so far, on a shift card.
+    passes : int
+        On a depth card; 0 is as often as the job says.
     """
 
     column: int
@@ -116,6 +121,7 @@ class Cell:
     method: str = ""
     z_mm: float = 0.0
     shift_mm: float = 0.0
+    passes: int = 0
 
     @property
     def middle(self) -> tuple[float, float]:
@@ -235,6 +241,7 @@ _READS: Mapping[str, Any] = MappingProxyType(
         "dpi-ladder": lambda s, _c, x, y: {**_even(s, dpi_to_pitch(x)), "share": y / 100},
         "focus": lambda _s, _c, x, y: {"power": x, "z_mm": y},
         "row-shift": lambda _s, _c, x, y: {"shift_mm": x, "speed_mm_s": y},
+        "depth": lambda _s, _c, x, y: {"power": x, "passes": max(round(y), 1)},
     }
 )
 """What the values at a column and a row set."""
@@ -363,6 +370,8 @@ def card_job(spec: JobSpec) -> JobSpec:
                         "pitch_mm": ("size", min(rows.values))},
         "focus": {"power": ("burn", max(columns.values))},
         "row-shift": {"speed_mm_s": ("burn", min(rows.values))},
+        "depth": {"power": ("burn", max(columns.values)),
+                  "passes": ("burn", min(max(round(max(rows.values)), 1), MOST_PASSES))},
     }  # fmt: skip
     for name, (part, value) in by_kind.get(kind, {}).items():
         data[part][name] = value
@@ -398,6 +407,7 @@ def starting_card(
         "focus": (lines, (-3, 3, 13, "steps")),
         "row-shift": ((-0.2, 0.2, 5, "steps"), (most / 5, most * 0.8, 4, "steps")),
         "roller": ((0, 50, 1, "steps"), none),
+        "depth": (lines, (2, 8, 4, "steps")),
     }
     columns, rows = (
         {"first": _round(a), "last": _round(b), "count": n, "even": even}
@@ -426,4 +436,4 @@ def _round(value: float) -> float:
 def dose_of(cell: Cell, machine: MachinePart, passes: int) -> float:
     """Return the areal dose of a cell's solid in J/mm²."""
     power_w = watts(cell.power, machine.rated_power_w)
-    return power_w * passes / (cell.speed_mm_s * cell.pitch_mm)
+    return power_w * (cell.passes or passes) / (cell.speed_mm_s * cell.pitch_mm)

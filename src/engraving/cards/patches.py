@@ -109,6 +109,8 @@ def _cell_fields(spec: JobSpec, cell: Cell) -> Iterator[CardPatch]:
     if kind == "row-shift":
         yield from _shift_fields(spec, cell, burn)
         return
+    if cell.passes:
+        burn["passes"] = cell.passes
     box = (cell.x_mm, cell.y_mm, cell.width_mm, cell.height_mm)
     patch = _patch(spec, box, **burn)
     bits = _filled(patch, cell)

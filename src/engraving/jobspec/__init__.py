@@ -24,7 +24,13 @@ from engraving.jobspec.blank import (
     SizePart,
     SubstratePart,
 )
-from engraving.jobspec.burn import BURN_SETTINGS, BurnPart, OperationKind, RecipePart
+from engraving.jobspec.burn import (
+    BURN_SETTINGS,
+    MOST_PASSES,
+    BurnPart,
+    OperationKind,
+    RecipePart,
+)
 from engraving.jobspec.card import MOST_CELLS_ALONG, AxisPart, CardKind, CardPart
 from engraving.jobspec.dots import LARGEST_SCREEN_MM, DotsPart, Scan
 from engraving.jobspec.edits import (
@@ -88,6 +94,7 @@ __all__ = [
     "MOST_APART",
     "MOST_CELLS_ALONG",
     "MOST_DOTS",
+    "MOST_PASSES",
     "MOST_POCKETS",
     "MOST_POINTS",
     "MOST_SHADES",

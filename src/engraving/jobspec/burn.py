@@ -15,6 +15,9 @@ Origin = Literal["start", "carried", "card", "burn", "hand"]
 Confidence = Literal["untested", "tried", "proven"]
 
 
+MOST_PASSES = 50
+
+
 class BurnSettings(Part):
     """What a recipe settles of a burn, and a burn does as it is told.
 
@@ -24,7 +27,7 @@ class BurnSettings(Part):
 
     speed_mm_s: float = Field(100.0, gt=0, le=20000)
     power: Percent = 40.0
-    passes: int = Field(1, ge=1, le=50)
+    passes: int = Field(1, ge=1, le=MOST_PASSES)
     both_ways: bool = True
     cross: bool = False
     air: bool = False
@@ -66,6 +69,9 @@ class RecipePart(BurnSettings):
     lowest_power: Percent = 0.0
     pitch_mm: float = Field(0.1, ge=FINEST_PITCH_MM, le=COARSEST_PITCH_MM)
     method: Name = "floyd-steinberg"
+    per_pass_mm: float = Field(
+        0.0, ge=0, le=20, description="taken away by a pass of a relief; 0: not measured"
+    )
     tone: TonePart | None = None
     angle_deg: float = Field(0.0, ge=-180, le=180)
     patches: tuple[tuple[Percent, Lightness], ...] = Field((), max_length=MOST_PATCHES)

@@ -21,6 +21,7 @@ def recipe_of(spec: JobSpec, **more: Any) -> RecipePart:
     burn, dots = spec.burn, spec.dots
     tones = dots.method == "power"
     values = {name: getattr(burn, name) for name in BURN_SETTINGS}
+    relief = spec.marking.relief
     measured = spec.reproduction.mode == "measured"
     return RecipePart.model_validate(
         {
@@ -31,6 +32,7 @@ def recipe_of(spec: JobSpec, **more: Any) -> RecipePart:
             "method": dots.method,
             "lowest_power": round(burn.power * dots.floor / 100, 2) if tones else 0.0,
             "angle_deg": 90.0 if burn.rows == "y" else 0.0,
+            "per_pass_mm": relief.per_pass_mm if spec.marking.way == "relief" else 0.0,
             "patches": spec.reproduction.patches if measured else (),
             **more,
         }

@@ -27,6 +27,7 @@ from engraving.cards import (
 from engraving.errors import EngravingError, InputError
 from engraving.jobspec import MOST_CELLS_ALONG, JobSpec, RecipePart
 from engraving.recipe import areal_dose_j_mm2, recipe_of, unlike, watts
+from workshop.jobs.cards import wells
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.machines.changes import set_row_shift, set_spot
@@ -161,6 +162,7 @@ def reading_page(job: Job, reading: CardReading | None, chosen: str = "") -> dic
     picked = _picked(layout, result, chosen)
     found = {(p[0], p[1]): p for p in result.get("patches", [])}
     return {
+        "wells": wells.wells_page(layout, result) if kind == "depth" else None,
         "job": job,
         "spec": spec,
         "kind": kind,
@@ -168,9 +170,9 @@ def reading_page(job: Job, reading: CardReading | None, chosen: str = "") -> dic
         "picks": kind in PICKED,
         "chosen": chosen,
         "layout": layout,
-        "view": _view(spec, squared=bool(result)),
-        "reading": reading,
-        "result": result,
+        "view": _view(spec, squared=bool(result) and "wells" not in result),
+        "reading": reading if reading and reading.photo else None,
+        "result": {} if "wells" in result else result,
         "cells": [_shown(spec, layout, cell, found, picked) for cell in layout.cells],
         "picked": _settings(spec, layout.cell(*picked)) if picked else None,
         "chart": _chart(result),
@@ -229,6 +231,8 @@ def _words(spec: JobSpec, cell: Cell) -> str:
         return f"{cell.speed_mm_s:g} mm/s, moved {cell.shift_mm:g} mm"
     if kind == "focus":
         return f"{cell.power:g} %, {cell.z_mm:g} mm up"
+    if kind == "depth":
+        return f"{cell.power:.3g} %, {cell.passes} passes"
     return f"{cell.power:.3g} %, {cell.speed_mm_s:.4g} mm/s, {cell.pitch_mm:.3g} mm"
 
 
@@ -268,6 +272,12 @@ def save_as_recipe(job: Job, reading: CardReading | None, name: str, chosen: str
     note = f"Swatch card {job.number:04d}, {day}"
     if "curve" in result:
         return _with_curve(job, spec, result["curve"], note, name)
+    if "wells" in result:
+        part = wells.part_of(_burned_with(spec, note), lay_out(spec), result, chosen)
+        checked = checked_part(part.model_dump())
+        return _rests_on(
+            create_recipe(job.machine, job.substrate, name or note, checked, "", note), job
+        )
     picked = _picked(lay_out(spec), result, chosen)
     if picked is None:
         raise InputError("Choose a cell first.")

@@ -85,6 +85,9 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
         changes["reproduction"] = {"mode": "measured", "patches": part.patches}
     elif spec.reproduction.mode == "measured":
         changes["reproduction"] = {"mode": "spot", "patches": ()}
+    if part.per_pass_mm:
+        relief = spec.marking.relief.model_copy(update={"per_pass_mm": part.per_pass_mm})
+        changes["marking"] = {"relief": relief.model_dump(mode="json")}
     if part.tone is not None:
         changes["tone"] = part.tone.model_dump(mode="json")
     return updated(spec, changes)

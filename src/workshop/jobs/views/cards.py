@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 from workshop.jobs.cards import reading
 from workshop.jobs.cards.form import NewCardForm
 from workshop.jobs.cards.opening import last_used, open_card
+from workshop.jobs.cards.wells import note_wells
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.pictures import pieces
 from workshop.jobs.revisions import writer
@@ -95,6 +96,9 @@ def keep_card(request: HttpRequest, number: int) -> HttpResponse:
     job = card_job_numbered(number)
     latest = _latest(job)
     try:
+        if request.POST.get("wells"):
+            note_wells(job, request.POST)
+            return redirect("read_card", number=number)
         if request.POST.get("machine"):
             picked = request.POST.get("cells", "").split()
             found = latest or CardReading(job=job, spec=job.spec_data)

@@ -26,6 +26,7 @@ class RecipeForm(ShelfForm):
     lowest_power = QuantityField("%", 1, least=0, most=100, label="Lowest power")
     passes = forms.IntegerField(min_value=1, max_value=50, label="Passes")
     pitch_mm = QuantityField("mm", 4, least=0.005, most=5, label="Row pitch")
+    per_pass_mm = QuantityField("mm", 3, least=0, most=20, label="A pass carves")
     method = forms.ChoiceField(choices=choices.method_choices, label="Dots")
     both_ways = forms.BooleanField(required=False, label="Rows both ways")
     angle_deg = QuantityField("°", 1, least=-180, most=180, label="Rows at")

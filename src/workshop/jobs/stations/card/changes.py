@@ -9,7 +9,7 @@ from PIL import Image
 from engraving.cards import KINDS, card_job, likeness, starting_card
 from engraving.dots.power import FULL
 from engraving.errors import InputError
-from engraving.jobspec import ArtworkPart, BlankPart, CardPart, JobSpec
+from engraving.jobspec import MOST_PASSES, ArtworkPart, BlankPart, CardPart, JobSpec
 from engraving.units import png_density
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures.intake import keep_artwork
@@ -119,7 +119,12 @@ def _hold_range(data: dict[str, Any]) -> None:
             raise InputError(
                 f"{says.split(',')[0]} runs from 0 to 100 %.", field=f"{side}_last"
             )
-        if says.startswith(("Speed", "Row pitch", "dpi", "Length")) and min(ends) <= 0:
+        if says == "Passes" and max(ends) > MOST_PASSES:
+            raise InputError(f"{MOST_PASSES} passes are the most.", field=f"{side}_last")
+        if (
+            says.startswith(("Speed", "Row pitch", "dpi", "Length", "Passes"))
+            and min(ends) <= 0
+        ):
             if data["kind"] == "roller" and side == "columns" and ends[1] > 0:
                 continue
             raise InputError(

@@ -1,0 +1,113 @@
+"""The wells of a depth card: their measured depths typed in, and what they come to."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from engraving.cards import Cell, Layout, WellsFound, lay_out, wells_found
+from engraving.errors import InputError
+from engraving.jobspec import RecipePart
+from workshop.jobs.models import CardReading, Job
+from workshop.jobs.revisions.writer import spec_of
+from workshop.shell.numbers import whole
+from workshop.shell.services import Error, read_length, shown_length
+
+_MOST_MM = 50.0
+
+
+@dataclass(frozen=True)
+class Well:
+    """A well to measure: its cell, and its depth as it was typed."""
+
+    cell: Cell
+    name: str
+    depth: str
+
+
+@dataclass(frozen=True)
+class WellsPage:
+    """The wells, the deepest row first, and what the powers come to."""
+
+    rows: list[list[Well]]
+    found: list[tuple[WellsFound, Cell]]
+
+
+def wells_page(layout: Layout, result: Mapping[str, Any]) -> WellsPage:
+    """Return what the page of a depth card shows."""
+    typed = {(column, row): mm for column, row, mm in result.get("wells", [])}
+    rows = [
+        [_well(layout.cell(column, row), typed) for column in range(layout.columns)]
+        for row in reversed(range(layout.rows))
+    ]
+    found = [(one, layout.cell(one.column, 0)) for one in _found(layout, result)]
+    return WellsPage(rows, found)
+
+
+def _well(cell: Cell, typed: Mapping[tuple[int, int], float]) -> Well:
+    mm = typed.get((cell.column, cell.row))
+    name = f"well-{cell.column}-{cell.row}"
+    return Well(cell, name, "" if mm is None else f"{shown_length(mm):.4g}")
+
+
+def _found(layout: Layout, result: Mapping[str, Any]) -> list[WellsFound]:
+    return wells_found(
+        (column, layout.cell(column, row).passes, mm)
+        for column, row, mm in result.get("wells", [])
+    )
+
+
+def note_wells(job: Job, sent: Mapping[str, str]) -> None:
+    """Keep the depths that were typed; what is empty was not measured.
+
+    Raises
+    ------
+    InputError
+        When there is none, or one is no depth.
+    """
+    wells = []
+    for cell in lay_out(spec_of(job)).cells:
+        text = sent.get(f"well-{cell.column}-{cell.row}", "").strip()
+        if text:
+            wells.append([cell.column, cell.row, _depth(text, cell)])
+    if not wells:
+        raise InputError("Type the depth of one well at least.")
+    CardReading.objects.create(
+        job=job, spec=job.spec_data, photo="", result={"wells": wells}
+    )
+
+
+def _depth(text: str, cell: Cell) -> float:
+    try:
+        mm = read_length(text)
+    except (Error, ValueError):
+        mm = -1.0
+    if not 0 <= mm <= _MOST_MM:
+        raise InputError(
+            f"The well of {cell.power:.3g} % and {cell.passes} passes needs a depth in mm, "
+            f"not {text[:20]!r}."
+        )
+    return mm
+
+
+def part_of(
+    burned: RecipePart, layout: Layout, result: Mapping[str, Any], chosen: str
+) -> RecipePart:
+    """Return a recipe of what a pass takes away at the power of a column.
+
+    Raises
+    ------
+    InputError
+        When nothing was measured at that power.
+    """
+    column = whole(chosen)
+    for one in _found(layout, result):
+        if one.column == column and one.per_pass_mm > 0:
+            cell = layout.cell(one.column, 0)
+            return burned.model_copy(
+                update={
+                    "power": cell.power,
+                    "passes": 1,
+                    "per_pass_mm": round(one.per_pass_mm, 4),
+                }
+            )
+    raise InputError("Choose a power at which a well was measured.")
