@@ -83,6 +83,18 @@ def test_the_lamp_lights_the_proof_from_where_it_stands(client, relief):
     assert client.get(where, {**window, "lamp": "up"}).status_code == 422
 
 
+def test_a_board_is_shown_both_ways(client, relief, act, shelf):
+    """The other way is what the job would look like with light and dark exchanged."""
+    act("dots", way="dots")
+    window = {"left": 0, "top": 0, "cols": 200, "rows": 150, "w": 200, "h": 150}
+    where = f"/jobs/{relief.number}/picture/proof/"
+    other = client.get(f"{where}{key(relief)}/", {**window, "turned": 1}).content
+    here = client.get(f"{where}{key(relief)}/", window).content
+    act("blank", side_invert="yes")
+    assert client.get(f"{where}{key(relief)}/", window).content == other
+    assert other != here
+
+
 def test_even_and_uneven_materials_are_told_apart(client, relief, act):
     assert "carves evenly" in read(client.get(f"/jobs/{relief.number}/dots/"))
     pine = put_substrate("Pine", uneven=25)

@@ -137,6 +137,12 @@ def untoned(spec: JobSpec) -> JobSpec:
     return spec.model_copy(update={"tone": spec.tone.model_copy(update={"on": False})})
 
 
+def turned_about(spec: JobSpec) -> JobSpec:
+    """Return the job with light and dark exchanged before it is marked."""
+    invert = "no" if spec.inverted else "yes"
+    return spec.model_copy(update={"side": spec.side.model_copy(update={"invert": invert})})
+
+
 def begin(number: int, spec: JobSpec) -> None:
     """Start on the picture that the table of a ticket will ask for next.
 

@@ -38,6 +38,8 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
             return past()
         if wanted.get("without") == "tone":
             spec = windows.untoned(spec)
+        if "turned" in wanted:
+            spec = windows.turned_about(spec)
         window = windows.window_of(spec, wanted)
         if "quick" in wanted and (quick := quick_looks.quick_look(spec, view, window)):
             return kept(quick)

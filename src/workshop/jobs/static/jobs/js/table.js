@@ -32,6 +32,7 @@ export class Table {
     this.divided = true;
     this.drawn = '';
     this.without = '';
+    this.both = false; // light and dark exchanged stand on the left of the divider
     this.lamp = 315; // where the light comes from, degrees clockwise from the top
     this.peeked = null; // a take looked at instead of the job
   }
@@ -143,7 +144,8 @@ export class Table {
     const lit = (view) => (view === 'proof' && piece.deep && this.lamp !== 315 ? { ...window, lamp: this.lamp } : window);
     const { left, right } = this.sides;
     this.right.fetch(this.base, right, piece.keys[right], lit(right), piece.large);
-    if (this.divided) this.left.fetch(this.base, left, piece.keys[left], lit(left), piece.large);
+    if (this.both) this.left.fetch(this.base, 'proof', piece.keys.proof, { ...lit('proof'), turned: 1 }, false);
+    else if (this.divided) this.left.fetch(this.base, left, piece.keys[left], lit(left), piece.large);
     if (piece.textured) this.requestFace(piece);
     if (this.veiled) this.veil.fetch(this.base, 'veil', piece.keys.veil, window);
     // The loupe waits for the picture, which is what the eye is on.
@@ -313,7 +315,7 @@ export class Table {
     this.divider.style.transform = `translateX(${x}px)`;
     const [l, r] = this.divider.querySelectorAll('.divider__tag');
     const names = this.viewNames;
-    l.textContent = names[this.sides.left];
+    l.textContent = this.both ? 'The other way' : names[this.sides.left];
     r.textContent = names[this.sides.right];
     this.divider.setAttribute('aria-valuenow', String(Math.round(this.split * 100)));
     this.divider.setAttribute('aria-valuetext', `${names[this.sides.left]} left of ${Math.round(this.split * 100)} %, ${names[this.sides.right]} right`);
@@ -449,6 +451,11 @@ export class Table {
 
   use(tool) {
     if (tool === 'divider') this.divided = !this.divided;
+    else if (tool === 'both') {
+      this.both = !this.both;
+      this.left.forget();
+      if (this.both) [this.divided, this.sides.right] = [true, 'proof'];
+    }
     else if (tool === 'loupe') {
       this.loupe.on = !this.loupe.on;
       if (this.view.fitted) this.view.fit(this.piece, this.box);
@@ -472,7 +479,7 @@ export class Table {
       button.classList.toggle('is-on', right && !this.divided);
       button.setAttribute('aria-pressed', String(left || right));
     });
-    const on = { divider: this.divided, loupe: this.loupe.on };
+    const on = { divider: this.divided, loupe: this.loupe.on, both: this.both };
     document.querySelectorAll('[data-tool]').forEach((button) => {
       if (!(button.dataset.tool in on)) return;
       button.classList.toggle('is-on', on[button.dataset.tool]);
