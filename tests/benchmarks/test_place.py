@@ -24,7 +24,7 @@ def test_tracing_four_megapixels(benchmark):
     codes = (255 * (soft - soft.min()) / np.ptp(soft)).astype(np.uint8)
     found = []
     once(benchmark, lambda: found.append(traced(codes, (0.1, 0.1), TracePart())))
-    areas = found[-1].geoms
+    areas = found[-1].areas.geoms
     points = sum(len(one.exterior.coords) for one in areas)
     print(f"\n{len(areas)} areas of {points} points out of 2048 x 2048 of soft noise")
 

@@ -95,6 +95,19 @@ def test_a_board_is_shown_both_ways(client, relief, act, shelf):
     assert other != here
 
 
+def test_a_fine_relief_is_shown_coarser_first_by_the_same_lamp(client, relief, act):
+    assert 'data-large=""' in read(client.get(f"/jobs/{relief.number}/dots/"))
+    act("blank", pitch="0.05")
+    page = read(client.get(f"/jobs/{relief.number}/dots/"))
+    assert 'data-large="1"' in page
+    size = spec_of(relief).size
+    window = {"left": 0, "top": 0, "cols": size.cols, "rows": size.rows, "w": 300, "h": 225}
+    where = f"/jobs/{relief.number}/picture/proof/{key(relief)}/"
+    shown = [client.get(where, {**window, "quick": 1, "lamp": lamp}) for lamp in (45, 135)]
+    assert [one.status_code for one in shown] == [200, 200]
+    assert shown[0].content != shown[1].content
+
+
 def test_even_and_uneven_materials_are_told_apart(client, relief, act):
     assert "carves evenly" in read(client.get(f"/jobs/{relief.number}/dots/"))
     pine = put_substrate("Pine", uneven=25)

@@ -10,28 +10,35 @@ import math
 
 from engraving.jobspec import JobSpec
 from engraving.proof import Window
-from workshop.jobs.pictures.windows import Picture, picture
+from workshop.jobs.pictures.windows import LAMP_DEG, Picture, picture
 from workshop.jobs.revisions.writer import updated
 
 EXACT_AT_ONCE = 16_000_000
 """Grids of up to so many dots are shown exactly at once."""
+RELIEF_AT_ONCE = 1_000_000
+"""The same of reliefs, whose passes are planned anew for each depth."""
 
 _QUICK = 3_000_000
+_QUICK_RELIEF = 500_000
 _IN_DOTS = ("blur_dots", "sharpen_dots", "detail_dots")
 _VIEWS = ("toned", "dots", "proof")
 
 
 def is_large(spec: JobSpec) -> bool:
     """Return whether a quick look is worth having."""
-    return spec.size.cols * spec.size.rows > EXACT_AT_ONCE and not spec.keeps_dots
+    most = RELIEF_AT_ONCE if spec.marking.way == "relief" else EXACT_AT_ONCE
+    return spec.size.cols * spec.size.rows > most and not spec.keeps_dots
 
 
-def quick_look(spec: JobSpec, view: str, window: Window) -> Picture | None:
+def quick_look(
+    spec: JobSpec, view: str, window: Window, lamp_deg: float = LAMP_DEG
+) -> Picture | None:
     """Return a window of a view from a coarser grid; None where exact is as quick."""
     if view not in _VIEWS or not is_large(spec):
         return None
     size, tone = spec.size, spec.tone
-    times = math.sqrt(size.cols * size.rows / _QUICK)
+    dots = _QUICK_RELIEF if spec.marking.way == "relief" else _QUICK
+    times = math.sqrt(size.cols * size.rows / dots)
     dot_pitch = size.dot_pitch_mm and size.dot_pitch_mm * times
     radii = {name: getattr(tone, name) / times for name in _IN_DOTS}
     least = 0.1
@@ -58,4 +65,5 @@ def quick_look(spec: JobSpec, view: str, window: Window) -> Picture | None:
         window.height_px,
     )
     shown = min(part.width_px, 4 * part.cols), min(part.height_px, 4 * part.rows)
-    return picture(coarse, view, Window(left, top, part.cols, part.rows, *shown))
+    coarser = Window(left, top, part.cols, part.rows, *shown)
+    return picture(coarse, view, coarser, lamp_deg=lamp_deg)

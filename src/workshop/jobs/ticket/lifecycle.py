@@ -24,7 +24,7 @@ _OF_ONE_STATE = ("check", "run")
 def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
     """Open a ticket for a picture, on the machine and material used last."""
     last = Job.objects.order_by("-number").with_all().first()
-    machine = (last and last.machine) or Machine.objects.first()
+    machine = (last and last.machine) or _first_machine()
     blank = (last and last.blank) or Blank.objects.first()
     of_blank = blank.substrate if blank else None
     substrate = (last and last.substrate) or of_blank or Substrate.objects.first()
@@ -56,6 +56,13 @@ def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
             relations["recipe"] = recipe.pk
         begin(job, spec, "Opened", relations)
     return job
+
+
+def _first_machine() -> Machine | None:
+    """Return the first machine with a beam, or any: most pictures are burned."""
+    tools = ("drag", "vtool")
+    beams = Machine.objects.exclude(part__kind__in=tools)
+    return beams.first() or Machine.objects.first()
 
 
 def open_described(
