@@ -44,6 +44,11 @@ def chosen(page, way):
     expect(page.locator(f"#way-{way}")).to_be_checked()
 
 
+def settled_place(page):
+    """Wait until the piece lies on the bed."""
+    expect(page.locator("#station-7")).not_to_contain_text("Off the bed")
+
+
 def at_the_machine(page, name, number):
     page.goto(f"/jobs/{number}/check/")
     sign_off(page)
@@ -55,11 +60,11 @@ def at_the_machine(page, name, number):
 
 def touched_off(page, folder):
     """Lowered over the middle by keys until it touches, as the probe says."""
-    page.locator("[data-do=middle]").focus()
-    page.keyboard.press("Enter")
     expect(page.locator('[data-told="touched"]')).to_have_text("Not touched off yet.")
-    page.locator("[data-do=probe]").focus()
-    page.keyboard.press("Enter")
+    for deed in ("middle", "probe"):
+        page.locator(f"[data-do={deed}]").focus()
+        with page.expect_response(f"**/do/{deed}/"):
+            page.keyboard.press("Enter")
     expect(page.locator('[data-told="touched"]')).to_contain_text("Touched off")
 
 
@@ -117,6 +122,8 @@ def test_a_board_is_carved_with_a_title(page, ticket, folder):
     page.get_by_role("button", name="Add a line").click()
     typed(page, "line0_text", "Dome")
     open_station(page, 2)
+    page.select_option("#f-blank", label="Carving board, 240 × 180 mm")
+    settled(page)
     typed(page, "width", "60")
     open_station(page, 4)
     expect(page.locator("#way-carved")).to_be_checked()
@@ -124,7 +131,7 @@ def test_a_board_is_carved_with_a_title(page, ticket, folder):
     expect(page.locator("#body-dots")).to_contain_text("are too deep for a board")
     typed(page, "carve_deepest", "0.9")
     expect(page.locator("#body-dots")).not_to_contain_text("are too deep for a board")
-    open_station(page, 7)
+    open_station(page, 6)
     page.locator("#add-inside-lettering").click()
     expect(page.locator("#ops")).to_contain_text("the lettering, to")
     page.fill("#op-tool_deg", "60")
@@ -146,6 +153,9 @@ def test_a_plate_is_scratched(page, ticket, folder):
     open_station(page, 2)
     page.select_option("#f-blank", label="Brass plate, 80 × 60 mm")
     settled(page)
+    open_station(page, 7)
+    page.get_by_role("button", name="Centre on the bed").click()
+    settled_place(page)
     open_station(page, 4)
     expect(page.locator("#body-dots")).to_contain_text("scratches cover")
     assert held(folder, number)["size"]["pitch_mm"] == 0.15

@@ -19,6 +19,12 @@ def relief(page, tmp_path):
     path = tmp_path / "dome.png"
     path.write_bytes(png((65535 * high).astype(np.uint16)))
     number = opened_ticket(page, path)
+    open_station(page, 2)
+    page.select_option("#f-blank", label="Beech board, 120 mm")
+    settled(page)
+    open_station(page, 5)
+    page.select_option("#f-machine", label="North bench")
+    settled(page)
     open_station(page, 4)
     page.locator(".seg label:has(#way-relief)").click()
     expect(page.locator("#body-dots")).to_contain_text("passes to")

@@ -105,7 +105,7 @@ class Running:
         for reader in self._readers:
             reader.join(timeout=20)
         for process in self._of.values():
-            process.wait(timeout=60)  # on a busy machine a stop takes its time
+            process.wait(timeout=150)  # on a busy machine a stop takes its time
             process.stdout.close()
 
 
