@@ -19,7 +19,7 @@ RELIEF_AT_ONCE = 1_000_000
 """The same of reliefs, whose passes are planned anew for each depth."""
 
 _QUICK = 3_000_000
-_QUICK_RELIEF = 500_000
+_QUICK_RELIEF = 400_000
 _IN_DOTS = ("blur_dots", "sharpen_dots", "detail_dots")
 _VIEWS = ("toned", "dots", "proof")
 
