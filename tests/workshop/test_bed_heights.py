@@ -47,3 +47,11 @@ def test_what_is_no_grid_is_said_at_its_field(carving, act, text, says):
     page = read(act("dots", carve_level=text))
     assert says in page
     assert level(carving) is None
+
+
+def test_run_shows_the_path_from_the_side(client, carving, act, shelf):
+    act("blank", blank=shelf["board"].pk)
+    sheet = read(client.get(f"/jobs/{carving.number}/sheet/"))
+    assert "From the front:" in sheet
+    act("burn", machine=shelf["bench"].pk)
+    assert "From the front:" not in read(client.get(f"/jobs/{carving.number}/sheet/"))

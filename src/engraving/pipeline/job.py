@@ -85,6 +85,7 @@ class Pipeline(Stages):
     operation_moves = of_path.operation_moves
     estimate = of_path.estimate
     path_map = of_path.path_map
+    side_view = of_path.side_view
     sent = of_path.sent
 
     proof = of_proof.proof

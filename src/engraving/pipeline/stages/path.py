@@ -12,6 +12,7 @@ from engraving.gcode import write_moves
 from engraving.jobspec import MachinePart, OperationPart
 from engraving.motion import Clock, Estimate
 from engraving.pipeline.pathmap import Looked, Painter, PathMap
+from engraving.pipeline.sideview import SideView, SideViewer
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.dots import card
 from engraving.pipeline.stages.marked import burned
@@ -221,6 +222,21 @@ def estimate(asked: Asked) -> Estimate:
     for moves in asked.get(bands):
         clock.add(moves)
     return clock.estimate()
+
+
+_COLUMNS = 600
+
+
+@stage(needs=(bands, estimate, writing))
+def side_view(asked: Asked) -> SideView | None:
+    """Return how low a tool goes along the bed's width; None of a beam."""
+    frame = frame_of(asked.get(writing))
+    left, _, right, _ = asked.get(estimate).bounds_mm
+    ends = sorted((one - frame.offset_x) * frame.sign_x for one in (left, right))
+    viewer = SideViewer(ends[0], max(ends[1] - ends[0], 1e-3), _COLUMNS, frame)
+    for moves in asked.get(bands):
+        viewer.add(moves)
+    return viewer.found()
 
 
 @stage(needs=(bands, timing, estimate))

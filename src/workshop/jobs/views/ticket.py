@@ -241,4 +241,5 @@ def sheet(request: HttpRequest, number: int) -> HttpResponse:
     context |= {"list": hand_list(job, spec), "after": after(job)}
     context |= {"order": timed_rows(spec)}
     context |= {"path": path_view.path_facts(spec), "path_key": path_view.path_key(spec)}
+    context |= {"side": path_view.side_facts(spec)}
     return render(request, "jobs/_partials/sheet.html", context)

@@ -2,6 +2,7 @@
 
 import io
 import json
+from dataclasses import dataclass
 
 import numpy as np
 from PIL import Image
@@ -37,6 +38,44 @@ def path_facts(spec: JobSpec) -> str:
             "parts": [] if spec.fixture else operation_times(spec),
         }
     )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SideFacts:
+    """A tool's path from the side, drawn 600 wide; lengths in mm."""
+
+    line: str
+    high: float
+    board: float
+    deepest: float
+    width: float
+    taller: float
+
+
+_WIDE, _HIGH = 600.0, 90.0
+
+
+def side_facts(spec: JobSpec) -> SideFacts | None:
+    """Return a tool's path from the side; None of a beam."""
+    found = pipeline().side_view(spec)
+    if found is None:
+        return None
+    deepest = -float(found.lowest.min())
+    board = spec.blank.thickness_mm
+    scale = _HIGH / max(deepest, board, 1e-3)
+    x = np.linspace(0, _WIDE, len(found.lowest))
+    line = "L".join(
+        f"{a:.1f} {-b * scale:.1f}" for a, b in zip(x, found.lowest, strict=True)
+    )
+    taller = scale * found.width_mm / _WIDE
+    return SideFacts(
+        f"M{line}",
+        max(deepest, board) * scale,
+        board * scale,
+        deepest,
+        found.width_mm,
+        taller,
+    )
 
 
 def path_key(spec: JobSpec) -> str:
