@@ -63,7 +63,8 @@ def test_every_card_burns_as_planned(kind):
         energy = machine.map(
             left, patch.place.y_mm, patch.size.cell_mm, (bits.rows, bits.cols)
         )
-        share = energy / (patch.burn.power / 100 * along / patch.burn.speed_mm_s)
+        once = patch.burn.power / 100 * along / patch.burn.speed_mm_s
+        share = energy / (once * patch.burn.passes)
         dots = bits.unpack()[:, :: 1 if field.path.step_x_mm > 0 else -1]
         assert np.abs(share - dots)[2:-2].max() < 0.05
     left, front, right, back = planned.burn_bounds_mm
