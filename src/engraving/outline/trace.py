@@ -106,7 +106,7 @@ def _specks(
     if not edges or least <= 0:
         return 0
     points = np.concatenate([one for one, _ in edges])
-    ahead = np.concatenate([np.roll(one, -1, axis=0) for one, _ in edges])
+    ahead = np.roll(points, -1, axis=0)
     cross = points[:, 0] * ahead[:, 1] - points[:, 1] * ahead[:, 0]
     sizes = np.concatenate([np.diff(starts) for _, starts in edges]).astype(np.intp)
     first = np.concatenate([[0], np.cumsum(sizes)[:-1]])

@@ -57,8 +57,8 @@ MOST_RINGS = 500
 class Outline:
     """An operation's lines as they are seen, in mm from the picture's middle, y down.
 
-    ``frame`` is left, top, width and height, ``start`` where it begins; ``pierce`` is
-    where its lead-in begins, if it has one.
+    ``frame`` is left, top, width and height, ``edge`` its rightmost point, ``start``
+    where it begins; ``pierce`` is where its lead-in begins, if it has one.
     """
 
     data: str = ""
@@ -119,11 +119,6 @@ class OperationList:
         return self.rows[self.looked]
 
     @property
-    def areas(self) -> int:
-        """How many of the rings to choose from are used."""
-        return self.all_rings - len(self.chosen.left_out)
-
-    @property
     def corners(self) -> list[tuple[str, float, float]]:
         """Name and place of the corners of the open operation's frame."""
         left, top, wide, high = self.open.drawn.frame
@@ -157,7 +152,7 @@ def operations_facts(spec: JobSpec, looked: int) -> OperationList:
     looked : int
         The operation whose settings are open.
     """
-    rows = operation_rows(spec)
+    rows = [_timed(spec, row) for row in operation_rows(spec)]
     looked = looked if 0 <= looked < len(rows) else 0
     one = spec.operations[looked]
     shown, all_rings = _rings(spec, one)
@@ -245,15 +240,12 @@ def _row(spec: JobSpec, at: int, one: OperationPart) -> OperationRow:
     if not paths:
         return OperationRow(at, one, name, f"{shape}, nothing found")
     wide, high = np.ptp(np.concatenate(paths), axis=0).tolist()
-    clock = clock_of(spec)
-    try:
-        for moves in pipeline().operation_moves(spec, one):
-            clock.add(moves)
-    except EngravingError as error:
-        return OperationRow(at, one, name, error.message)
     how = f"{one.speed_mm_s:g} mm/s"
     if one.kind == "inside":
-        deepest = pipeline().inside(spec, one).deepest_mm
+        try:
+            deepest = pipeline().inside(spec, one).deepest_mm
+        except EngravingError as error:
+            return OperationRow(at, one, name, error.message)
         how = f"to {show_length(deepest, 2)} deep, {how}"
     elif not spec.machine.touches:
         how = f"{one.power:g} %, {how}"
@@ -264,9 +256,21 @@ def _row(spec: JobSpec, at: int, one: OperationPart) -> OperationRow:
         says=f"{shape}, {how}",
         size=(wide, high),
         lines=len(paths),
-        seconds=clock.seconds,
         drawn=_drawn(spec, one, found),
     )
+
+
+def _timed(spec: JobSpec, row: OperationRow) -> OperationRow:
+    """Return a row of outlines with its time; what cannot be followed says why."""
+    if not row.lines:
+        return row
+    clock = clock_of(spec)
+    try:
+        for moves in pipeline().operation_moves(spec, row.part):
+            clock.add(moves)
+    except EngravingError as error:
+        return OperationRow(row.at, row.part, row.name, error.message)
+    return replace(row, seconds=clock.seconds)
 
 
 def _drawn(spec: JobSpec, one: OperationPart, found: Followed) -> Outline:
