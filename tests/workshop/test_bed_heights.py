@@ -55,3 +55,22 @@ def test_run_shows_the_path_from_the_side(client, carving, act, shelf):
     assert "From the front:" in sheet
     act("burn", machine=shelf["bench"].pk)
     assert "From the front:" not in read(client.get(f"/jobs/{carving.number}/sheet/"))
+
+
+@pytest.mark.parametrize("place", ["outlines", "place", "sheet"])
+def test_what_cannot_be_carved_inside_says_why_on_every_list(
+    client, carving, act, shelf, place
+):
+    act("artwork", line_add="1")
+    act("artwork", line0_text="Star")
+    act("blank", blank=shelf["board"].pk)
+    client.get(f"/jobs/{carving.number}/outlines/")
+    where = f"/jobs/{carving.number}/operations/"
+    added = client.post(f"{where}add/", {"at": 0, "kind": "inside", "shape": "lettering"})
+    assert added.status_code == 200, read(added)[:300]
+    client.post(where, {"at": 1, "changed": "deepest_mm", "deepest_mm": "90"})
+    carving.refresh_from_db()
+    assert [one.kind for one in spec_of(carving).operations] == ["raster", "inside"]
+    answer = client.get(f"/jobs/{carving.number}/{place}/")
+    assert answer.status_code == 200
+    assert "Traceback" not in read(answer)
