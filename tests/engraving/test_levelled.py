@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from engraving.jobspec import JobSpec
-from engraving.place import frame_of
+from engraving.place import frame_of, touched_off_at
 from support.jobs import changed, pipeline_of
 
 PICTURE = np.tile(np.linspace(0, 255, 160).astype(np.uint8), (80, 1))
@@ -89,3 +89,16 @@ def test_a_beam_follows_no_heights():
     beam = changed(carving(level), machine={"kind": "co2"}, marking={"way": "dots"})
     found = list(pipeline_of(PICTURE).bands(beam))
     assert all(moves.z is None for moves in found)
+
+
+def test_every_pocket_counts_from_where_the_tool_was_touched_off():
+    fixture = {"columns": 2, "gap_x_mm": 20, "pockets": [{"on": True}, {"on": True}]}
+    spec = changed(
+        carving(tilted(0.01, 0.0, step=30)), fixture=fixture, blank={"width_mm": 60}
+    )
+    where, z, down = points(spec)
+    _, flat, flat_down = points(carving())
+    assert touched_off_at(spec) == (50, 60)
+    for pocket in (where[:, 0] < 80, where[:, 0] >= 110):
+        own = (z - 0.01 * (where[:, 0] - 50))[pocket & down]
+        assert own.min() == pytest.approx(flat[flat_down].min(), abs=2e-3)

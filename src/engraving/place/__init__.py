@@ -49,6 +49,7 @@ from engraving.place.pockets import (
     pieces,
     pocket_offset,
     shown_piece,
+    touched_off_at,
 )
 from engraving.place.written import as_written, unevenness
 
@@ -96,6 +97,7 @@ __all__ = [
     "slant_mm",
     "surface_steps_per_mm",
     "tilt_deg",
+    "touched_off_at",
     "unevenness",
     "written_per_mm",
     "zones_hit",

@@ -97,6 +97,18 @@ def pieces(spec: JobSpec) -> list[JobSpec]:
     return [piece_at(spec, index, at) for at, index in enumerate(burning_order(spec))]
 
 
+def touched_off_at(spec: JobSpec) -> tuple[float, float]:
+    """Return where on the bed a tool is touched off: the middle of the first picture.
+
+    Mm from the front left corner. Heights of the bed count from there, for every pocket
+    of a fixture.
+    """
+    x, y = piece_box(spec.size, spec.place).middle
+    order = burning_order(spec)
+    across, up = pocket_offset(spec, order[0]) if order else (0.0, 0.0)
+    return x + across, y + up
+
+
 def shown_piece(spec: JobSpec) -> JobSpec:
     """Return the job of the piece that is looked at."""
     if spec.fixture is None:

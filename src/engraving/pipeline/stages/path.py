@@ -23,7 +23,7 @@ from engraving.pipeline.stages.ways.drag import PLUNGE_MM_S
 from engraving.pipeline.stages.ways.inside import inside_moves
 from engraving.pipeline.stages.ways.registry import WAYS
 from engraving.pipeline.stages.ways.way import way_name
-from engraving.place import Box, as_written, frame_of, job_zero, piece_box, pieces
+from engraving.place import Box, as_written, frame_of, job_zero, piece_box, pieces, touched_off_at
 from engraving.sending import Sending
 from engraving.toolpath import Moves, record_strokes, turned_moves
 from engraving.toolpath.levelled import Level, levelled
@@ -116,31 +116,31 @@ def operation_moves(asked: Asked, operation: OperationPart) -> Iterator[Moves]:
         )
 
 
-@value(reads=("machine.kind", "marking.carving", "size", "place"))
+_PIECES = (*FIXTURE, "lettering", "blank.width_mm", "blank.height_mm")
+"""What says where every piece lies."""
+
+
+@value(reads=("machine.kind", "marking.carving", "size", "place", *_PIECES))
 def level(asked: Asked) -> Level | None:
-    """The heights of the bed that a V-tool follows, 0 at the middle of the picture."""
+    """The heights of the bed that a V-tool follows, 0 where it is touched off."""
     spec = asked.spec
     part = spec.marking.carving.level
     if spec.machine.kind != "vtool" or part is None or not part.heights_mm:
         return None
-    return Level(part, piece_box(spec.size, spec.place).middle)
+    return Level(part, touched_off_at(spec))
 
 
-@stage(needs=(card, worked, turn, level, writing, operation_moves), kind="passing")
+@stage(needs=(card, worked, turn, operation_moves), kind="passing")
 def piece_moves(asked: Asked) -> Iterator[Moves]:
     """Yield one piece's tool path in bands, each of whole rows or strokes."""
     swatches, turned = asked.get(card), asked.get(turn)
-    heights = asked.get(level)
     if swatches is not None:
         for moves in record_card(as_written(swatches)):
             yield _turned(moves, turned)
         return
     for at, operation in enumerate(asked.get(worked)):
         for moves in asked.get(operation_moves, operation) if operation.on else ():
-            lying = _turned(moves, turned)
-            if heights is not None:
-                lying = levelled(lying, heights, asked.get(writing))
-            yield replace(lying, operation=at)
+            yield replace(_turned(moves, turned), operation=at)
 
 
 def _turned(moves: Moves, by: Turn | None) -> Moves:
@@ -162,13 +162,23 @@ def _touched(
 
 
 @stage(
-    reads=(*FIXTURE, "lettering", "blank.width_mm", "blank.height_mm"),
-    needs=(piece_moves,),
+    reads=_PIECES,
+    needs=(piece_moves, level, writing),
     kind="passing",
     of_pieces=True,
 )
 def bands(asked: Asked) -> Iterator[Moves]:
-    """Yield the job's tool path, pocket by pocket, waiting between where that is wanted."""
+    """Yield the job's tool path, pocket by pocket, as the bed lies under it."""
+    heights = asked.get(level)
+    for moves in _lying(asked):
+        if heights is not None:
+            yield levelled(moves, heights, asked.get(writing))
+        else:
+            yield moves
+
+
+def _lying(asked: Asked) -> Iterator[Moves]:
+    """Yield all pieces' moves, waiting between pockets where that is wanted."""
     spec = asked.spec
     if spec.fixture is None:
         yield from asked.get(piece_moves)

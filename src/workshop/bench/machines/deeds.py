@@ -9,7 +9,7 @@ from django.conf import settings
 from engraving.check import stopped_by
 from engraving.errors import EngravingError
 from engraving.jobspec import JobSpec, MachinePart
-from engraving.place import anchor_point, burned_box, frame_of, piece_box
+from engraving.place import anchor_point, burned_box, frame_of, touched_off_at
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
 from workshop.bench.runs import tasks
@@ -158,8 +158,7 @@ def over_the_middle(machine: Machine, words: Words) -> str:
     """Go over the middle of the job's piece, to touch the tool off there."""
     _as_itself(machine)
     spec = spec_of(_job(machine, words))
-    x, y = piece_box(spec.size, spec.place).middle
-    _go(machine, x, y, _FAST_MM_S)
+    _go(machine, *touched_off_at(spec), _FAST_MM_S)
     return ""
 
 
