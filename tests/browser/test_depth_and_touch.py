@@ -68,20 +68,38 @@ def touched_off(page, folder):
     expect(page.locator('[data-told="touched"]')).to_contain_text("Touched off")
 
 
+def probed(page, folder, number):
+    """The bed is probed at two by two places; the job follows what was found there."""
+    page.locator("[name=across]").fill("2")
+    page.locator("[name=back]").fill("2")
+    page.locator("[data-do=probe-bed]").click()
+    page.locator("[data-do=probe-bed]").click()
+    expect(page.locator(".bed__heights text")).to_have_count(4, timeout=60_000)
+    job = held(folder, number)
+    level, size = job["marking"]["carving"]["level"], job["size"]
+    (front_left, front_right), (back_left, _) = level["heights_mm"]
+    # The stand-in's blank rises by 0.0006 a mm to the right, and falls to the back.
+    assert front_right - front_left == pytest.approx(0.0006 * size["width_mm"], abs=2e-3)
+    assert back_left - front_left == pytest.approx(-0.0004 * size["height_mm"], abs=2e-3)
+
+
 def burned(page, number):
     """Press twice, go on where it waits; the run's page says how it came out."""
     doing = page.locator('[data-told="doing"]')
     page.locator("[data-do=burn]").click()
     page.locator("[data-do=burn]").click()
-    for _ in range(3):
-        expect(doing).to_contain_text(
-            re.compile(rf"(finished|failed|waits).*{number}"), timeout=150_000
-        )
-        if "waits" not in doing.inner_text():
-            break
+    expect(doing).to_contain_text(
+        re.compile(rf"(finished|failed|touch it off).*{number}"), timeout=150_000
+    )
+    if "touch it off" in doing.inner_text():
+        # The other tool's tip is elsewhere: nothing goes on before it is touched off.
         page.locator("section [data-do=go-on]").click()
-        expect(doing).not_to_contain_text("waits")
-    expect(doing).to_contain_text(re.compile(rf"finished.*{number}"))
+        expect(page.locator('[data-told="said"]')).to_contain_text("off first")
+        with page.expect_response("**/do/probe/"):
+            page.locator("[data-do=probe]").click()
+        expect(page.locator('[data-told="touched"]')).to_contain_text("Touched off")
+        page.locator("section [data-do=go-on]").click()
+    expect(doing).to_contain_text(re.compile(rf"finished.*{number}"), timeout=60_000)
     page.goto(f"/jobs/{number}/run/")
     expect(page.locator("#burn")).to_contain_text("lies where it was planned")
 
@@ -138,6 +156,7 @@ def test_a_board_is_carved_with_a_title(page, ticket, folder):
     page.keyboard.press("Enter")
     expect(page.locator("#op-tool_deg")).to_have_value("60")
     at_the_machine(page, "Mill bench", number)
+    probed(page, folder, number)
     touched_off(page, folder)
     burned(page, number)
 

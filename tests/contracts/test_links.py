@@ -246,6 +246,46 @@ def test_a_program_waits_for_its_operator(bench):
     assert at.ended()["state"] == "done"
 
 
+CARVES = """G21\nG90\nG94\nG0Z3\nM3S9000\nG0X2Y1\nG0Z0.5\nG1Z-0.4F600\nX8\nG0Z3
+M5\nM0 ; touch off: V-tool 30 deg\nG21\nG90\nG94\nG0Z3\nM3S9000
+G0X2Y3Z3\nG0Z0.5\nG1Z-0.7F600\nX8\nG0Z3\nM5\nM2
+"""
+
+
+def test_another_tool_is_touched_off_in_the_middle_of_a_program(bench):
+    at = bench(settings=Settings(look_ahead=16, tool="spindle", surface=(-6.2, 0, 0)))
+    at.path.write_text(CARVES)
+    at.session.ask(lambda: at.session.probe(20))
+    at.session.ask(
+        lambda: at.session.start(
+            "burn", "7", Program(at.path), RowTable([5, 17], [0.0, 2.0], 4.0)
+        )
+    )
+    until(lambda: at.session.snapshot()["program"]["state"] == "waiting")
+    told = at.session.snapshot()
+    assert told["program"]["asks"] == "V-tool 30 deg"
+    assert not told["touched"]
+    with pytest.raises(LinkError, match="Touch V-tool 30 deg off first"):
+        at.session.ask(at.session.go_on)
+    # Its tip is elsewhere; whoever moves it, and where to, is no part of the program.
+    at.machine.take_up("V-tool 30 deg")
+    assert abs(at.machine.longer) > 0.5
+    at.session.ask(lambda: at.session.jog(5, 5, 20))
+    until(lambda: at.machine.position_mm == (13, 6) and not at.machine.queued)
+    until(lambda: at.session.snapshot()["state"] == "idle")
+    at.session.ask(lambda: at.session.probe(20))
+    at.session.ask(at.session.go_on)
+    told = at.ended()
+    assert (told["state"], told["fault"], told["asks"]) == ("done", "", "")
+    assert told["rows"] == 2
+    assert told["lines"] in (len(CARVES.splitlines()) - 1, len(CARVES.splitlines()))
+    deep = {}
+    for _, y0, z0, _, y1, z1, tool in at.machine.cuts():
+        deep[y0] = min(deep.get(y0, 0), z0, z1)
+        assert y0 == (1, 3)[int(tool)] == y1
+    assert deep == pytest.approx({1: -6.6, 3: -6.9}, abs=1e-3)
+
+
 def test_a_dry_run_burns_nothing(bench):
     at = bench()
     at.start(kind="dry", dry=True, feed_mm_min=3000)

@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 
 import numpy as np
 import pytest
@@ -158,12 +159,29 @@ def test_another_tool_is_waited_for_and_warmed_up():
     )  # fmt: skip
     pipeline = pipeline_of(np.full((40, 60), 90, np.uint8))
     lines = body(in_file(spec, pipeline)[0])
-    at = lines.index("M0")
-    assert lines[at - 2 : at + 3] == ["G0Z3.000", "M5", "M0", "M3S12000", "G4P3"]
-    assert lines.count("M0") == 1
+    (at,) = (i for i, line in enumerate(lines) if line.startswith("M0"))
+    # A tool that was touched off on the piece is lifted before it turns.
+    assert lines[at - 2 : at + 7] == [
+        "G0Z3.000", "M5", "M0 ; touch off: V-tool 60 deg", "G21", "G90", "G94", "G0Z3.000",
+        "M3S12000", "G4P3",
+    ]  # fmt: skip
+    assert re.match(r"G0X\S+Y\S+Z3$", lines[at + 7])  # nothing is left out after it
     found = pipeline.inside(spec, spec.operations[1])
     assert found.deepest_mm == pytest.approx(1.5)
     assert found.widest_mm == pytest.approx(8, abs=0.01)
+
+
+def test_what_is_cut_out_after_a_picture_is_cut_by_the_same_tool_unasked():
+    spec = changed(
+        JobSpec(machine=ROUTER, size=SizePart(width_mm=30, height_mm=20, pitch_mm=0.5)),
+        artwork={"width_px": 60, "height_px": 40}, marking={"way": "carved"},
+        dots={"method": "line", "ruling_cm": 4},
+        operations=[{"kind": "raster"}, {"kind": "cut", "shape": "rectangle"}],
+    )  # fmt: skip
+    lines = body(in_file(spec, pipeline_of(np.full((40, 60), 90, np.uint8)))[0])
+    assert not any(line.startswith("M0") for line in lines)
+    assert sum(line.startswith("M3") for line in lines) == 1
+    assert lines.index("M5") > max(i for i, line in enumerate(lines) if "Z-" in line)
 
 
 def test_going_on_begins_with_the_tool_lifted_at_a_stroke():

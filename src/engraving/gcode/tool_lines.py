@@ -14,7 +14,21 @@ from engraving.toolpath import Moves
 from engraving.units import MM_PER_INCH
 
 LONGEST_LINE = 72
-_START_ROOM = 120
+_START_ROOM = 200
+TOUCH_OFF = "touch off"
+"""Beside an M0: its operator changes the tool, and touches the new one off."""
+_LONGEST_NAME = 60
+
+
+def plain(text: str) -> str:
+    """Return ASCII text that ends no comment and no line."""
+    kept = text.replace("°", " deg").encode("ascii", "replace").decode()
+    return "".join(c if c.isprintable() and c not in "();" else " " for c in kept)
+
+
+def modes(spec: JobSpec) -> str:
+    """Return the lines of the modes a file counts on."""
+    return f"{'G20' if spec.machine.inches else 'G21'}\nG90\nG94\n"
 
 
 def lifted(spec: JobSpec) -> str:
@@ -22,6 +36,11 @@ def lifted(spec: JobSpec) -> str:
     machine = spec.machine
     inch = MM_PER_INCH if machine.inches else 1.0
     return f"G0Z{machine.lift_mm / inch:.{machine.decimals}f}\n"
+
+
+def asked_name(tool: str) -> str:
+    """Return a tool's name as a file asks for it."""
+    return plain(tool)[:_LONGEST_NAME].strip() or "the other tool"
 
 
 def taken_up(spec: JobSpec, moves: Moves, before: str | None) -> str:
@@ -34,11 +53,14 @@ def taken_up(spec: JobSpec, moves: Moves, before: str | None) -> str:
     """
     if before == moves.tool and not moves.waits:
         return ""
-    change = "" if before is None else f"{lifted(spec)}M5\nM0\n"
-    if not moves.spindle_rpm:
-        return change.replace("M5\n", "")
-    wait = f"G4P{moves.warm_up_s:g}\n" if moves.warm_up_s else ""
-    return f"{change}M3S{moves.spindle_rpm}\n{wait}"
+    stop = "M5\n" if moves.spindle_rpm else ""
+    start = f"M3S{moves.spindle_rpm}\n" if moves.spindle_rpm else ""
+    wait = f"G4P{moves.warm_up_s:g}\n" if moves.spindle_rpm and moves.warm_up_s else ""
+    if before is None:
+        return f"{start}{wait}"
+    asks = f"M0 ; {TOUCH_OFF}: {asked_name(moves.tool)}" if before != moves.tool else "M0"
+    # Who was at the machine meanwhile may have left other modes behind.
+    return f"{lifted(spec)}{stop}{asks}\n{modes(spec)}{lifted(spec)}{start}{wait}"
 
 
 def most_around(spec: JobSpec) -> int:

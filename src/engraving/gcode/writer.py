@@ -19,7 +19,14 @@ from numba import njit
 from numpy.typing import NDArray
 
 from engraving.gcode.numbers import put_number
-from engraving.gcode.tool_lines import lifted, most_around, taken_up, tool_lines
+from engraving.gcode.tool_lines import (
+    lifted,
+    modes,
+    most_around,
+    plain,
+    taken_up,
+    tool_lines,
+)
 from engraving.jobspec import JobSpec, SizePart
 from engraving.place import as_written, job_zero, written_per_mm
 from engraving.toolpath import Moves
@@ -132,7 +139,10 @@ def _write_tool(spec: JobSpec, bands: Iterable[Moves], put: Put) -> Iterator[Mov
     state = np.full(5, _NOWHERE, np.int64)
     tool: str | None = None
     for moves in bands:
-        put(taken_up(spec, moves, tool).encode("ascii"))
+        taken = taken_up(spec, moves, tool)
+        put(taken.encode("ascii"))
+        if taken and tool is not None:
+            state[:] = _NOWHERE
         tool = moves.tool
         x, y = _from_zero(moves, *job_zero(spec))
         put(tool_lines(moves, x, y, written, state))
@@ -186,20 +196,20 @@ def _second_letter(spec: JobSpec) -> str:
 
 def _header(spec: JobSpec, remarks: Sequence[str] = ()) -> str:
     size, burn = spec.size, spec.burn
-    lines = [_plain(one) for one in remarks] or [
+    lines = [plain(one) for one in remarks] or [
         "Old Ember raster engraving job",
-        _plain(f"name: {spec.name}"),
-        _plain(f"machine: {spec.machine.name}; substrate: {spec.substrate.name}"),
+        plain(f"name: {spec.name}"),
+        plain(f"machine: {spec.machine.name}; substrate: {spec.substrate.name}"),
         f"size: {size.width_mm:.2f} x {size.height_mm:.2f} mm, "
         f"{size.cols} x {size.rows} dots, pitch {_apart(size)} mm",
         f"speed {burn.speed_mm_s:g} mm/s, power {burn.power:g} %, "
-        f"passes {burn.passes}, dots {_plain(spec.dots.method)}",
+        f"passes {burn.passes}, dots {plain(spec.dots.method)}",
         *_packed_job(spec),
     ]
     machine = spec.machine
     own = "".join(f"{line}\n" for line in machine.header.splitlines())
     air = f"{machine.air_on}\n" if spec.blows_air and machine.air_on else ""
-    start = f"{'G20' if machine.inches else 'G21'}\nG90\nG94\n"
+    start = modes(spec)
     if spec.place.zero == "head":
         start += f"G92X0{_second_letter(spec)}0\n"
     words = "".join(f"; {line[:_COMMENT_WIDTH]}\n" for line in lines)
@@ -231,12 +241,6 @@ def _apart(size: SizePart) -> str:
     if size.dot_pitch_mm is None:
         return f"{size.pitch_mm:.4f}"
     return f"{size.along_mm:.4f} x {size.pitch_mm:.4f}"
-
-
-def _plain(text: str) -> str:
-    """Return ASCII text that ends no comment and no line."""
-    kept = text.encode("ascii", "replace").decode()
-    return "".join(c if c.isprintable() and c not in "();" else " " for c in kept)
 
 
 def _packed_job(spec: JobSpec) -> list[str]:

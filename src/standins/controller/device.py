@@ -13,7 +13,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import replace
 
-from standins.controller.interpreter import FaultError
+from standins.controller.interpreter import NO_CONTACT, FaultError
 from standins.controller.machine import Machine, Settings
 from standins.controller.registers import Registers
 
@@ -22,6 +22,7 @@ RECEIVES = 128
 GREETING = "Stand-in 1.1 ['$' for help]"
 LOCKED = "[MSG:'$H'|'$X' to unlock]"
 _HOMING_S = 2.0
+_PROBE_FAILED = 5
 _OFFSETS_EVERY = 10
 _REAL_TIME = frozenset(b"?!~\x18") | frozenset(range(0x80, 0xA0))
 _ANY_REAL_TIME = re.compile(rb"[?!~\x18\x80-\x9f]")
@@ -140,7 +141,12 @@ class Device:
             self._take(text)
 
     def _take(self, text: str) -> None:
-        self.machine.take(text)
+        try:
+            self.machine.take(text)
+        except FaultError as fault:
+            if fault.code != NO_CONTACT:
+                raise
+            self.alarm(_PROBE_FAILED)
         if self.machine.touched is not None:
             x, y, z = self.machine.touched
             self.machine.touched = None

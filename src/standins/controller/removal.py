@@ -25,10 +25,11 @@ _RINGS = 0.35
 def depth_map(machine: Machine, wanted: dict[str, Any]) -> Depths:
     """Return how deep each cell lies below the surface, in mm; row 0 has the highest y.
 
-    ``left``, ``front``, ``cell``, ``rows``, ``cols`` and ``turn`` as for a map of energy.
-    Of a beam ``power_w`` and ``material``, and ``even`` where it has no soft and hard
-    rings; of a cutter its ``angle_deg`` and ``tip_mm``, as somebody fitted it; of a point
-    ``material`` decides how wide it scratches.
+        ``left``, ``front``, ``cell``, ``rows``, ``cols`` and ``turn`` as for a map of energy.
+        Of a beam ``power_w`` and ``material``, and ``even`` where it has no soft and hard
+        rings; of a cutter its ``angle_deg`` and ``tip_mm``, as somebody fitted it, and in ``tools``
+    by name those of what it was changed for; of a point
+        ``material`` decides how wide it scratches.
     """
     rows, cols = int(wanted["rows"]), int(wanted["cols"])
     if not 0 < rows * cols <= _LARGEST_MAP:
@@ -42,13 +43,21 @@ def depth_map(machine: Machine, wanted: dict[str, Any]) -> Depths:
         joules = energy * float(wanted["power_w"]) / (wide * high)
         return np.asarray(joules * _gone(wanted, out.shape, high), np.float32)
     cuts = turned_back(machine.cuts(), *turn, ends=(0, 3))
+    for number, shape in enumerate(_shapes(machine, wanted)):
+        own = cuts[cuts[:, 6] == number]
+        _carve(own, left, front, wide, high, shape, machine.settings.surface, out)
+    return out
+
+
+def _shapes(machine: Machine, wanted: dict[str, Any]) -> list[tuple[float, float, float]]:
+    """Return radius of the tip, greatest radius and slope of each tool that was held."""
     if machine.settings.tool == "point":
         half = scratch_mm(str(wanted["material"])) / 2
-        shape = (half, half, 0.0)
-    else:
-        shape = (float(wanted["tip_mm"]) / 2, 50.0, _tangent(float(wanted["angle_deg"])))
-    _carve(cuts, left, front, wide, high, shape, machine.settings.surface, out)
-    return out
+        return [(half, half, 0.0)]
+    first = wanted["angle_deg"], wanted["tip_mm"]
+    known = wanted.get("tools", {})
+    fitted = [first, *(known.get(name, first) for name in machine.tools[1:])]
+    return [(float(tip) / 2, 50.0, _tangent(float(angle))) for angle, tip in fitted]
 
 
 def _gone(wanted: dict[str, Any], shape: tuple[int, int], high: float) -> Any:
@@ -82,7 +91,7 @@ def _carve(cuts, left, front, wide, high, shape, surface, out) -> None:  # type:
     rows, cols = out.shape
     fine = min(wide, high) / 2
     for i in range(cuts.shape[0]):
-        x0, y0, z0, x1, y1, z1 = cuts[i]
+        x0, y0, z0, x1, y1, z1, _ = cuts[i]
         pieces = int(np.hypot(x1 - x0, y1 - y0) / fine) + 1
         for k in range(pieces + 1):
             share = k / pieces

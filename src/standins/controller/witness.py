@@ -5,6 +5,7 @@ values. ``{"become": {"acceleration": …, "rapid": …, "s_max": …}}`` makes 
 another machine, at rest, a fresh blank on its bed; what its owner has to find out stays,
 and where a tool was touched off. ``{"depths": {…}}`` is answered with how deep it is
 carved; see `removal`.
+``{"take_up": name}`` puts another tool into its spindle, as long as that happens to be.
 ``{"rotary": [mm of Y, mm of A]}`` fits a rotary and leaves the piece where it is.
 ``{"photo": {…}}`` and ``{"bed": {…}}`` are answered with a PNG that the stand-in camera
 took, of a card and of the whole bed; see `pictures`. ``{"trouble": {…}}`` lets something
@@ -27,8 +28,11 @@ if TYPE_CHECKING:
 
 _LARGEST_MAP = 64_000_000
 _LONGEST_QUESTION = 65536
-_SURFACE = (-12.4, 0.0, 0.0)
-"""Where the blank's surface lies below a tool, which nobody is told: touch it off."""
+_SURFACE = (-12.4, 0.0006, -0.0004)
+"""Where the blank's surface lies below a tool, and by how much it rises along x and y.
+
+Nobody is told: touch it off, and probe the bed.
+"""
 _Answer = tuple[dict[str, Any], bytes]
 
 
@@ -146,10 +150,17 @@ def _pair(place: Any) -> tuple[float, float]:
     return float(x), float(y)
 
 
+def _take_up(controller: "Controller", wanted: Any) -> _Answer:
+    with controller.lock:
+        controller.device.machine.take_up(str(wanted))
+    return {"tool_taken_up": wanted}, b""
+
+
 _ANSWERS: dict[str, Callable[["Controller", Any], _Answer]] = {
     "become": _become,
     "rotary": _fit_rotary,
     "pace": _run_at,
+    "take_up": _take_up,
     "trouble": _let_go_wrong,
     "photo": _photograph,
     "bed": _photograph_bed,

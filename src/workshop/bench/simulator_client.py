@@ -74,6 +74,10 @@ class Witness:
         if answer.get("tool") != _HOLDS.get(machine.kind, "beam"):
             self.become(JobSpec(machine=machine))
 
+    def take_up(self, tool: str) -> None:
+        """Let the stand-in hold another tool, as its operator would change it."""
+        self.ask({"take_up": tool})
+
     def depths(self, where: Mapping[str, Any], **words: Any) -> NDArray[np.float32]:
         """Return how deep the piece is carved by cell, in mm; row 0 at the highest y.
 

@@ -9,7 +9,18 @@ from pathlib import Path
 
 _POWER_WORD = re.compile(rb"S[0-9.]+")
 _FEED_WORD = re.compile(rb"F[0-9.]+")
+_TAKES_UP = re.compile(rb"M0 ; touch off: ([^\r\n]{1,80})")
 _BEAM_ON = re.compile(rb"M[34](?![0-9])")
+
+
+def asked_by(line: bytes | None) -> str:
+    """Return the tool that a line waits for to be taken up and touched off; empty if none.
+
+    Such a line is not sent: a controller that waits by itself would let nobody move the
+    tool meanwhile.
+    """
+    found = _TAKES_UP.match(line or b"")
+    return found[1].decode("ascii", "replace").strip() if found else ""
 
 
 @dataclass(frozen=True)
@@ -85,6 +96,8 @@ class Program:
                 return
 
     def _told(self, line: bytes) -> bytes | None:
+        if asked_by(line):
+            return line
         code = line.split(b";", 1)[0].strip()
         if not code or (self.again and code in (b"M2", b"M30")):
             return None

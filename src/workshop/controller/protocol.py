@@ -7,6 +7,7 @@ reports between them; single bytes that act at once. Nothing here reads a port.
 
 import math
 import re
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 ASK, HOLD, GO_ON, RESET = b"?", b"!", b"~", b"\x18"
@@ -23,6 +24,9 @@ _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)")
 _ANSWER = re.compile(r"(error|alarm):\s*(\d{1,4})?")
 _OPTIONS = re.compile(r"\[OPT:[^,\]]*,(\d{1,9}),(\d{1,9})", re.IGNORECASE)
 _SETTING = re.compile(r"\$(\d{1,3})=([-+]?\d*\.?\d+)")
+_PROBED = re.compile(
+    r"\[PRB:[-+0-9.]+,[-+0-9.]+,([-+]?[0-9]+\.?[0-9]*)(?:,[-+0-9.]+)*:1\]", re.IGNORECASE
+)
 _GREETING = re.compile(
     r".*\['?\$'? for help\]|^\w[\w .-]{1,30} \d+\.\d+\w?\b.*\$", re.IGNORECASE
 )
@@ -84,11 +88,11 @@ class Heard:
     ----------
     kind : str
         ``ok``, ``error``, ``alarm``, ``status``, ``greeting``, ``setting``, ``options``,
-        ``message``, or ``noise`` for what is none of these.
+        ``message``, ``probed``, or ``noise`` for what is none of these.
     number : int
         Of an error, an alarm or a setting.
     value : float
-        Of a setting.
+        Of a setting; of what was probed the height, in the machine's frame.
     status : Status, optional
         Of a report.
     blocks, bytes : int
@@ -131,6 +135,8 @@ def _report(text: str, low: str) -> Heard:
         return Heard("setting", text, number=int(found[1]), value=_finite(found[2]))
     if found := _OPTIONS.match(text):
         return Heard("options", text, blocks=int(found[1]), bytes=int(found[2]))
+    if found := _PROBED.fullmatch(text):
+        return Heard("probed", text, value=_finite(found[1]))
     if _GREETING.fullmatch(text):
         return Heard("greeting", text)
     return Heard("message" if low.startswith("[") else "noise", text)
@@ -219,6 +225,35 @@ TOUCHES_HERE = "G10L20P1Z0"
 def probe(deepest_mm: float, speed_mm_s: float) -> tuple[str, str]:
     """Return the lines that go down until the tool touches, at most so far."""
     return f"G21G91G38.2Z{-deepest_mm:.3f}F{speed_mm_s * 60:.0f}", "G90"
+
+
+def probe_places(
+    steps_mm: Sequence[tuple[float, float]],
+    first_mm: float,
+    lift_mm: float,
+    speed_mm_s: float,
+) -> Iterator[str]:
+    """Yield the lines that probe where the tool is, and after each step.
+
+    Parameters
+    ----------
+    steps_mm : sequence of (x, y)
+        From each place to the next, in the machine's frame.
+    first_mm : float
+        How far down the first touches at most.
+    lift_mm : float
+        So far up before each step; what it goes down at most is twice that.
+    speed_mm_s : float
+        Down.
+    """
+    yield probe(first_mm, speed_mm_s)[0]
+    yield f"G0Z{lift_mm:.3f}"
+    for x, y in steps_mm:
+        yield f"G0X{x:.3f}Y{y:.3f}"
+        yield f"G38.2Z{-2 * lift_mm:.3f}F{speed_mm_s * 60:.0f}"
+        yield f"G0Z{lift_mm:.3f}"
+    yield "G90"
+    yield "M2"
 
 
 def jog(x_mm: float, y_mm: float, speed_mm_s: float, *, to: bool = False) -> bytes:

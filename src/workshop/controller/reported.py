@@ -9,6 +9,11 @@ _INCHES, _FULL_POWER, _USUAL_FULL = 13, 30, 1000
 _MM_PER_INCH = 25.4
 
 
+def unit_mm(settings: Mapping[int, float]) -> float:
+    """Return mm of the unit that a machine with these settings reports in."""
+    return _MM_PER_INCH if settings.get(_INCHES) else 1.0
+
+
 def reported(
     link: Link | None, settings: Mapping[int, float], trims: tuple[int, int, int]
 ) -> dict[str, Any]:
@@ -26,7 +31,7 @@ def reported(
     status = link.status if link is not None else None
     if status is None or link is None:
         return {"state": ""}
-    unit = _MM_PER_INCH if settings.get(_INCHES) else 1.0
+    unit = unit_mm(settings)
     place = link.place.machine
     return {
         "state": status.state,

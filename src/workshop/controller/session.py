@@ -20,7 +20,7 @@ from workshop.controller.orders import Orders
 from workshop.controller.port import Port, open_port
 from workshop.controller.program import Program, RowTable
 from workshop.controller.protocol import Heard
-from workshop.controller.reported import reported
+from workshop.controller.reported import reported, unit_mm
 from workshop.controller.streaming import Kind, Streaming
 from workshop.controller.transcript import Transcript
 from workshop.controller.watch import Guarded
@@ -235,7 +235,7 @@ class Session:
             When it is refused, or not answered in time.
         """
         link = self._connected()
-        if self._stream is not None:
+        if self._stream is not None and not self._stream.at_rest:
             raise LinkError("The machine is busy.")
         answers: list[Heard] = []
         self._answers = answers
@@ -363,6 +363,17 @@ class Session:
     def go_on(self) -> None:
         """Go on after a hold, or where the program waits."""
         link, stream = self._connected(), self._stream
+        if (
+            stream is not None
+            and stream.asks
+            and stream.kind == "burn"
+            and not self._touched
+        ):
+            raise LinkError(
+                f"Touch {stream.asks} off first: its tip is not where the last's was."
+            )
+        if self._beam_until:
+            self._put_beam_out()
         if stream is None or stream.resume():
             link.go_on()
 
@@ -394,12 +405,19 @@ class Session:
             if self._stream is not None:
                 self._stream.alarms.append((round(self._stream.elapsed_s, 1), sentence))
             self._fail(sentence)
-        elif heard.kind == "error" and self._stream is not None:
+        elif heard.kind == "error" and self._stream is not None and self._answers is None:
             self._fail(self._refusal(heard.number, self._stream))
         elif heard.kind == "greeting" and self._stream is not None:
             self._fail("The machine started anew by itself.")
+        elif heard.kind == "probed" and self._stream is not None:
+            self._stream.probed.append(round(heard.value * self._unit_mm, 4))
         elif heard.kind == "message" and (said := _MESSAGE.match(heard.text)):
             self._message(said[1])
+
+    @property
+    def _unit_mm(self) -> float:
+        """Mm of what it reports in."""
+        return unit_mm(self._settings)
 
     def _refusal(self, number: int, stream: Streaming) -> str:
         link = self._link
@@ -468,7 +486,11 @@ class Session:
                 link.stop_orderly()
             self._finish(stream)
             return
+        asked = stream.asks
         stream.follow(link)
+        if stream.asks and not asked:
+            self._touched = False
+            self._message(f"Take {stream.asks} up, and touch it off.")
         stream.note()
         if stream.ended:
             self._finish(stream)

@@ -7,9 +7,9 @@ from pathlib import Path
 from typing import Any, Literal
 
 from workshop.controller.link import Link
-from workshop.controller.program import Program, RowTable
+from workshop.controller.program import Program, RowTable, asked_by
 
-Kind = Literal["burn", "dry", "walk"]
+Kind = Literal["burn", "dry", "walk", "probe"]
 _USUAL_BLOCKS = 16
 _NOTED_EVERY_S = 0.4
 _BEAM_OUT = b"S0\n"
@@ -23,7 +23,7 @@ class Streaming:
     Attributes
     ----------
     kind : str
-        A burn, a dry run, or a walk round the border.
+        A burn, a dry run, a walk round the border, or the bed probed.
     name : str
         What asks for it calls it so: a burn's number.
     state : str
@@ -35,6 +35,10 @@ class Streaming:
         How many times it was held, by us or by itself.
     alarms : list of (float, str)
         Seconds of its own clock, and what the machine said.
+    asks : str
+        The tool it waits for, while it does.
+    probed : list of float
+        Heights in the machine's frame where a tool touched, in mm.
     """
 
     kind: Kind
@@ -51,6 +55,8 @@ class Streaming:
     trims: list[tuple[float, int, int]] = field(default_factory=list)
     holds: int = 0
     alarms: list[tuple[float, str]] = field(default_factory=list)
+    asks: str = ""
+    probed: list[float] = field(default_factory=list)
 
     def __post_init__(self) -> None:
         self._lines = self.program.lines()
@@ -64,6 +70,15 @@ class Streaming:
         self._quiet: int | None = None
         self._beam_out_wanted = False
         self._held_by_us = self._paused = False
+        self._rested_at: int | None = None
+
+    @property
+    def at_rest(self) -> bool:
+        """Whether its head may be moved meanwhile, since all words are said anew after.
+
+        Not so while it is held after a row: the next line may leave a place out.
+        """
+        return bool(self.asks) and self.state == "waiting"
 
     @property
     def ended(self) -> bool:
@@ -74,6 +89,10 @@ class Streaming:
         """Write as many lines as the controller has room for."""
         if self._first is None:
             self._first = link.answered
+        if self._rested_at is not None and self.state == "running":
+            # What was said in between is no part of the program.
+            self._first += link.answered - self._rested_at
+            self._rested_at = None
         batch: list[bytes] = []
         room = link.room
         if self._beam_out_wanted and len(_BEAM_OUT) <= room:
@@ -82,16 +101,21 @@ class Streaming:
             self._first += 1
             link.put([_BEAM_OUT])
             return
-        while (line := self._next) is not None and self._may_send():
+        while (line := self._next) is not None and self._may_send() and not asked_by(line):
             if len(line) > link.capacity:
                 self.end("failed", f"Line {self._taken + 1} is too long for the machine.")
             if len(line) > room:
                 break
             room -= len(line)
             batch.append(line)
-            self._next = next(self._lines, None)
-            self._taken += 1
+            self._advance()
+        if batch:
+            self._quiet = None
         link.put(batch)
+
+    def _advance(self) -> None:
+        self._next = next(self._lines, None)
+        self._taken += 1
 
     def line_of(self, answered: int) -> int:
         """Return which line of the program an answer is for, counted from 1."""
@@ -123,7 +147,10 @@ class Streaming:
         elif self._quiet is None:
             self._quiet = link.reports
         # What was answered when the report was made: the plan it tells of holds the last.
-        answered = link.answered_then - self._first
+        then = link.answered_then
+        if self._rested_at is not None:
+            then = min(then, self._rested_at)
+        answered = then - self._first
         planned = _blocks_in_plan(link)
         self.lines_done = max(self.lines_done, answered - planned)
         self.rows_done = max(self.rows_done, self._rows_of(link))
@@ -159,6 +186,11 @@ class Streaming:
         if self.state == "holding" and drained and not self._finishing_row():
             self.state, self._paused, self._beam_out_wanted = "held", True, True
             self.holds += 1
+        if (tool := asked_by(self._next)) and drained and self.state == "running":
+            self.state, self.asks, self._paused = "waiting", tool, True
+            self._rested_at = link.answered
+            self._first = (self._first or 0) - 1  # the line that is not sent counts as done
+            self._advance()
         if self._next is None and drained and self.state == "running":
             self.state = "done"
 
@@ -176,7 +208,7 @@ class Streaming:
         told = self.state in ("held", "waiting") and not self._paused
         self._held_by_us = self._paused = False
         if self.state in ("held", "holding", "waiting"):
-            self.state = "running"
+            self.state, self.asks = "running", ""
         return told
 
     def end(self, state: str, fault: str = "") -> None:
@@ -216,6 +248,9 @@ class Streaming:
             "trims": self.trims,
             "holds": self.holds,
             "alarms": self.alarms,
+            "asks": self.asks,
+            "probed": self.probed,
+            "at_rest": self.at_rest,
         }
 
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from engraving.cards import record_card
 from engraving.dots import BitGrid
 from engraving.gcode import write_moves
-from engraving.jobspec import MachinePart, OperationPart
+from engraving.jobspec import MachinePart, OperationPart, ToolPart
 from engraving.motion import Clock, Estimate
 from engraving.pipeline.pathmap import Looked, Painter, PathMap
 from engraving.pipeline.sideview import SideView, SideViewer
@@ -23,7 +23,15 @@ from engraving.pipeline.stages.ways.drag import PLUNGE_MM_S
 from engraving.pipeline.stages.ways.inside import inside_moves
 from engraving.pipeline.stages.ways.registry import WAYS
 from engraving.pipeline.stages.ways.way import way_name
-from engraving.place import Box, as_written, frame_of, job_zero, piece_box, pieces, touched_off_at
+from engraving.place import (
+    Box,
+    as_written,
+    frame_of,
+    job_zero,
+    piece_box,
+    pieces,
+    touched_off_at,
+)
 from engraving.sending import Sending
 from engraving.toolpath import Moves, record_strokes, turned_moves
 from engraving.toolpath.levelled import Level, levelled
@@ -80,12 +88,19 @@ def touching_mm(asked: Asked) -> float:
     return machine.depth_mm if machine.touches else 0.0
 
 
+@value(reads=("machine.kind", "marking.carving"))
+def usual_tool(asked: Asked) -> ToolPart | None:
+    """What turns in the spindle where an operation has no tool of its own."""
+    vtool = asked.spec.machine.kind == "vtool"
+    return asked.spec.marking.carving.tool if vtool else None
+
+
 _WAYS = tuple(one.moves for one in WAYS.values())
 
 
 @stage(
     needs=(
-        way_name, writing, turn, touching_mm, followed, inside_moves, *_WAYS,
+        way_name, writing, turn, touching_mm, usual_tool, followed, inside_moves, *_WAYS,
     ),
     kind="passing",
 )  # fmt: skip
@@ -106,7 +121,9 @@ def operation_moves(asked: Asked, operation: OperationPart) -> Iterator[Moves]:
         return
     paths = asked.get(followed, operation).paths
     if machine.touches:
-        yield from _touched(paths, machine, operation, asked.get(touching_mm))
+        tool = asked.get(usual_tool)
+        own = operation.model_copy(update={"tool": tool and (operation.tool or tool)})
+        yield from _touched(paths, machine, own, asked.get(touching_mm))
         return
     z_mm = operation.focus_mm if machine.z_axis else 0.0
     straight = (lies.piece_deg if lies else 0.0) if operation.kind == "hatch" else None

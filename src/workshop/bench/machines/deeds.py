@@ -10,6 +10,8 @@ from engraving.check import stopped_by
 from engraving.errors import EngravingError
 from engraving.jobspec import JobSpec, MachinePart
 from engraving.place import anchor_point, burned_box, frame_of, touched_off_at
+from workshop.bench.machines import heights
+from workshop.bench.machines.tasks import keep_heights
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
 from workshop.bench.runs import tasks
@@ -127,7 +129,11 @@ def _as_itself(machine: Machine) -> MachinePart:
         raise CannotBurnError("This machine has a beam: there is nothing to touch off.")
     witness = witness_of(address_of(machine))
     if witness is not None:
-        witness.hold_tool(part)
+        program = link_to(machine, "state").get("program") or {}
+        if tool := program.get("asks"):
+            witness.take_up(tool)
+        else:
+            witness.hold_tool(part)
     return part
 
 
@@ -152,6 +158,22 @@ def probe(machine: Machine, words: Words) -> str:
     _at_rest(machine)
     link_to(machine, "probe", deepest_mm=_mm(words, "deepest") or _PROBED_MM)
     return "It touched; the height is zero there."
+
+
+def probe_bed(machine: Machine, words: Words) -> str:
+    """Go down at places of a grid over the job; it follows the heights found there."""
+    part, job = _as_itself(machine), _job(machine, words)
+    if part.kind != "vtool":
+        raise CannotBurnError("A point under a spring follows the bed by itself.")
+    across, back = (whole(words.get(one, "")) or 0 for one in ("across", "back"))
+    grid = heights.grid_over(spec_of(job), across, back)
+    link_to(machine, "lift", z_mm=heights.LIFT_MM)
+    _at_rest(machine)
+    _go(machine, grid.x_mm, grid.y_mm, _FAST_MM_S)
+    _at_rest(machine)
+    heights.begin(job, part, grid)
+    keep_heights(job, grid)
+    return ""
 
 
 def over_the_middle(machine: Machine, words: Words) -> str:
@@ -353,6 +375,7 @@ DEEDS: dict[str, Callable[[Machine, Words], str]] = {
     "lower": lower,
     "touch": touch,
     "probe": probe,
+    "probe-bed": probe_bed,
     "middle": over_the_middle,
 }
 

@@ -16,6 +16,7 @@ from workshop.jobs.pictures.windows import view_keys
 from workshop.jobs.revisions.writer import shown_spec, spec_of
 from workshop.jobs.stations.place.border import WAYS
 from workshop.shelf.models import Machine
+from workshop.shell.services import shown_length
 
 _MOST_JOBS = 40
 _OVERLAP_ROWS = 1
@@ -29,6 +30,15 @@ class Point:
     name: str
     x: float
     y: float
+
+
+@dataclass(frozen=True)
+class Probed:
+    """A height of the bed that a job follows: where it is drawn, and what it says."""
+
+    x: float
+    top: float
+    says: str
 
 
 @dataclass(frozen=True)
@@ -85,6 +95,7 @@ class Page:
     flip: str
     mirror_shift: float
     top: float
+    heights: list[Probed]
 
 
 def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[str, Any]:
@@ -125,8 +136,24 @@ def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[st
         flip=_flip(part),
         mirror_shift=2 * chosen.box.left + chosen.box.width if chosen else 0.0,
         top=part.bed_height_mm - chosen.box.back if chosen else 0.0,
+        heights=_heights(chosen.spec) if chosen else [],
     )
     return {one.name: getattr(page, one.name) for one in fields(page)}
+
+
+def _heights(spec: JobSpec) -> list[Probed]:
+    level = spec.marking.carving.level
+    if level is None or spec.machine.kind != "vtool":
+        return []
+    return [
+        Probed(
+            level.x_mm + column * level.step_x_mm,
+            spec.machine.bed_height_mm - level.y_mm - row * level.step_y_mm,
+            f"{shown_length(mm):.3g}",
+        )
+        for row, line in enumerate(level.heights_mm)
+        for column, mm in enumerate(line)
+    ]
 
 
 def _broken_off(job: Job) -> Run | None:

@@ -10,6 +10,7 @@ from PIL import Image
 
 from engraving.cards import card_patches
 from engraving.dots import BitGrid
+from engraving.gcode import asked_name
 from engraving.geometry.shrinking import shrunk
 from engraving.jobspec import JobSpec
 from engraving.place import frame_of, piece_box, pieces, shown_piece
@@ -103,9 +104,15 @@ def _compare_touched(run: Run, witness: Witness, spec: JobSpec) -> None:
     if spec.mirrored:
         share = share[:, ::-1]
     tool, where = spec.marking.carving.tool, _where(spec, *share.shape)
+    changed_for = {
+        asked_name(one.tool.name): (one.tool.angle_deg, one.tool.tip_mm)
+        for one in spec.operations
+        if one.tool is not None
+    }
     made = witness.depths(
-        where, angle_deg=tool.angle_deg, tip_mm=tool.tip_mm, material=spec.substrate.name
-    )
+        where, angle_deg=tool.angle_deg, tip_mm=tool.tip_mm, tools=changed_for,
+        material=spec.substrate.name,
+    )  # fmt: skip
     frame = frame_of(spec.machine)
     made = made[:: frame.sign_y, :: frame.sign_x]
     wrong = ((share >= 1) & (made <= 0)) | ((share <= 0) & (made > _HAIR_MM))
@@ -122,7 +129,7 @@ def _beside_outlines(spec: JobSpec, bits: BitGrid) -> NDArray[np.bool_]:
     run_over = np.zeros((bits.rows, bits.cols), np.uint8)
     along, pitch = spec.size.cell_mm
     for outline in spec.outlines:
-        # Letters may be cut by another tool than the witness is told of.
+        # The picture's plan knows nothing of the letters.
         wide = 3 + 2 * round(outline.deepest_mm / pitch) * (outline.kind == "inside")
         for path in pipeline().followed(spec, outline).paths if outline.on else []:
             # Both as if the piece lay straight.

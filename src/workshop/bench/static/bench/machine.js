@@ -26,7 +26,8 @@ const STATES = {
   idle: 'at rest', run: 'running', hold: 'held', jog: 'creeping', alarm: 'alarm', door: 'door open',
   check: 'checking only', home: 'finding home', sleep: 'asleep',
 };
-const KINDS = { burn: 'Burning', dry: 'Dry run', walk: 'Walking the border' };
+const KINDS = { burn: 'Burning', dry: 'Dry run', walk: 'Walking the border', probe: 'Probing the bed' };
+const KEPT_PROBED_MS = 2500;
 const ENDS = { done: 'finished', stopped: 'stopped', failed: 'failed' };
 
 // What is asked for
@@ -189,6 +190,7 @@ function show(state) {
   root.classList.toggle('is-lost', Boolean(before.connected && !state.connected) || (root.classList.contains('is-lost') && !state.connected));
   const when = {
     alarm: Boolean(state.alarm) || state.state === 'alarm', program: Boolean(program), running: runs, idle: !runs,
+    handy: !runs || Boolean(program?.at_rest),
     held: runs && ['held', 'waiting'].includes(program.state), notburning: !runs || program.kind === 'walk',
     burnt: Boolean(program) && program.kind !== 'walk', walking: runs && program.kind === 'walk',
   };
@@ -207,13 +209,19 @@ function show(state) {
 
 function showProgram({ program, run, feed_mm_s: feed, power, trims }, runs) {
   const doing = run ? `Job ${run.number}, ${run.name}` : '';
-  const word = runs ? { holding: 'Holding after this row', held: 'Held', waiting: 'It waits for you' }[program.state] ?? KINDS[program.kind]
-    : `${KINDS[program.kind]}: ${ENDS[program.state] ?? ''}`;
+  const states = {
+    holding: 'Holding after this row', held: 'Held',
+    waiting: program.asks ? `Take ${program.asks} up, touch it off, then go on` : 'It waits for you',
+  };
+  const word = runs ? states[program.state] ?? KINDS[program.kind] : `${KINDS[program.kind]}: ${ENDS[program.state] ?? ''}`;
   told('doing').textContent = doing ? `${word}. ${doing}` : word;
   told('elapsed').textContent = clock(program.elapsed_s);
   told('remaining').textContent = runs && program.planned_s ? `about ${clock(program.remaining_s)} to go` : '';
   told('share').value = program.state === 'done' ? 1 : program.share;
   const first = run?.first_row ?? 0;
+  const counted = told('counted');
+  counted.dataset.usual ??= counted.textContent;
+  counted.textContent = program.kind === 'probe' ? 'Places' : counted.dataset.usual;
   told('rows').textContent = program.rows_all ? `${first + program.rows} of ${first + program.rows_all}` : '';
   told('feed').textContent = runs ? speed(feed ?? 0) : '';
   told('power').textContent = runs ? `${(power ?? 0).toFixed(1)} %` : '';
@@ -281,6 +289,8 @@ sound.addEventListener('change', async () => {
 
 function ended(program) {
   if (program.kind === 'walk') return;
+  // The worker lets the job follow what was found; then it stands on the bed.
+  if (program.kind === 'probe' && program.state === 'done') setTimeout(() => location.reload(), KEPT_PROBED_MS);
   const text = `${KINDS[program.kind]} ${ENDS[program.state] ?? ''}`;
   say(program.fault || text, { stays: true });
   if (!sound.checked) return;
