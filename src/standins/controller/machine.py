@@ -311,7 +311,7 @@ class Machine:
         return np.concatenate(self._cuts) if self._cuts else np.zeros((0, 7))
 
     def take_up(self, tool: str) -> None:
-        """Hold another tool, where it is another: its tip is not where the last one's was."""
+        """Hold another tool; its tip is not where the last one's was."""
         if tool != self._tools[-1]:
             self._tools.append(tool)
 

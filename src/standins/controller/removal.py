@@ -25,11 +25,11 @@ _RINGS = 0.35
 def depth_map(machine: Machine, wanted: dict[str, Any]) -> Depths:
     """Return how deep each cell lies below the surface, in mm; row 0 has the highest y.
 
-        ``left``, ``front``, ``cell``, ``rows``, ``cols`` and ``turn`` as for a map of energy.
-        Of a beam ``power_w`` and ``material``, and ``even`` where it has no soft and hard
-        rings; of a cutter its ``angle_deg`` and ``tip_mm``, as somebody fitted it, and in ``tools``
-    by name those of what it was changed for; of a point
-        ``material`` decides how wide it scratches.
+    ``left``, ``front``, ``cell``, ``rows``, ``cols`` and ``turn`` as for a map of energy.
+    Of a beam ``power_w`` and ``material``, and ``even`` where it has no soft and hard
+    rings; of a cutter its ``angle_deg`` and ``tip_mm``, as somebody fitted it, and in
+    ``tools`` by name those of what it was changed for; of a point ``material`` decides how
+    wide it scratches.
     """
     rows, cols = int(wanted["rows"]), int(wanted["cols"])
     if not 0 < rows * cols <= _LARGEST_MAP:

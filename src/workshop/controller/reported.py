@@ -35,6 +35,7 @@ def reported(
     place = link.place.machine
     return {
         "state": status.state,
+        "reports": link.reports,
         "part": status.part,
         "place": [value * unit for value in place] if place else None,
         "feed_mm_s": (status.feed or 0) * unit / 60,

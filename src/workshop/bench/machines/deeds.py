@@ -3,6 +3,7 @@
 import time
 from collections.abc import Callable, Mapping
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 
@@ -114,12 +115,16 @@ def lift(machine: Machine, words: Words) -> str:
 
 
 def _at_rest(machine: Machine) -> None:
-    """Wait until the head is where it was sent."""
-    until = time.monotonic() + _ARRIVES_S
-    while link_to(machine, "state").get("state") != "idle":
+    """Wait until the head is where it was sent, as a report says that came after."""
+    until, told = time.monotonic() + _ARRIVES_S, link_to(machine, "state").get("reports", 0)
+    while not _rests(link_to(machine, "state"), told + 2):
         if time.monotonic() > until:
             raise CannotBurnError("The head does not come to rest there.")
         time.sleep(_MOMENT_S)
+
+
+def _rests(known: Mapping[str, Any], reports: int) -> bool:
+    return known.get("state") == "idle" and known.get("reports", 0) >= reports
 
 
 def _as_itself(machine: Machine) -> MachinePart:

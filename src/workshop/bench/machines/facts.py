@@ -96,6 +96,7 @@ class Page:
     mirror_shift: float
     top: float
     heights: list[Probed]
+    trimmed: list[tuple[str, str]]
 
 
 def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[str, Any]:
@@ -137,6 +138,7 @@ def page_facts(machine: Machine, number: int | None, *, inches: bool) -> dict[st
         mirror_shift=2 * chosen.box.left + chosen.box.width if chosen else 0.0,
         top=part.bed_height_mm - chosen.box.back if chosen else 0.0,
         heights=_heights(chosen.spec) if chosen else [],
+        trimmed=_TRIMMED[:1] if part.touches else _TRIMMED,
     )
     return {one.name: getattr(page, one.name) for one in fields(page)}
 
@@ -216,6 +218,7 @@ _LOWERS = [
     (1.0, "↑ 1"), (0.1, "↑ 0.1"), (0.02, "↑ 0.02"),
 ]  # fmt: skip
 """Steps of a tool in mm, and what their buttons say."""
+_TRIMMED = [("speed", "Speed"), ("power", "Power")]
 _LIFTS = [(1.0, "↑ 1"), (0.1, "↑ 0.1"), (-0.1, "↓ 0.1"), (-1.0, "↓ 1")]
 """Ways of the lens in mm, and what their buttons say."""
 

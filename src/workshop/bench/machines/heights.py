@@ -3,6 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 from django.conf import settings
@@ -101,7 +102,7 @@ def begin(job: Job, machine: MachinePart, grid: Grid) -> None:
     hold_free(job)
     frame = frame_of(machine)
     places = [frame.to_machine(x, y) for x, y in grid.places()]
-    steps = [(b[0] - a[0], b[1] - a[1]) for a, b in zip(places, places[1:], strict=False)]
+    steps = [(b[0] - a[0], b[1] - a[1]) for a, b in pairwise(places)]
     lines = list(probe_places(steps, _FIRST_MM, LIFT_MM, _SPEED_MM_S))
     folder = Path(settings.MEDIA_ROOT) / "walks"
     folder.mkdir(parents=True, exist_ok=True)

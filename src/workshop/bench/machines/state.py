@@ -30,6 +30,7 @@ def shown(machine: Machine) -> dict[str, Any]:
         known: dict[str, Any] = link_to(machine, "state")
     except LinkError as error:
         known = {"connected": False, "fault": str(error), "messages": [], "program": None}
+    known.pop("reports", None)  # they go on; that alone is no news
     place = known.pop("place", None)
     if place:
         known["bed"] = [round(value, 3) for value in frame_of(part).to_bed(*place[:2])]

@@ -90,12 +90,12 @@ def _tools(spec: JobSpec) -> Iterator[HandLine]:
         yield HandLine("tool", "Point", "springs freely, light pressure; no spindle turns")
         return
     parts = [spec.marking.carving.tool] if spec.raster else []
-    own = [one.tool for one in spec.outlines if one.on and one.tool is not None]
+    own = [one.tool or spec.marking.carving.tool for one in spec.outlines if one.on]
     names = list(dict.fromkeys(one.name for one in (*parts, *own)))
     said = ", then ".join(names) or spec.marking.carving.tool.name
     if len(names) > 1:
-        said += "; waited for between, set to the same height"
-    yield HandLine("tool", "Tool", f"{said} in the collet, sharp and tight")
+        said += ", each touched off when the program asks for it"
+    yield HandLine("tool", "Tool", f"{said}; sharp, and tight in the collet")
 
 
 def _piece(job: Job, spec: JobSpec) -> Iterator[HandLine]:

@@ -224,10 +224,10 @@ function showProgram({ program, run, feed_mm_s: feed, power, trims }, runs) {
   counted.textContent = program.kind === 'probe' ? 'Places' : counted.dataset.usual;
   told('rows').textContent = program.rows_all ? `${first + program.rows} of ${first + program.rows_all}` : '';
   told('feed').textContent = runs ? speed(feed ?? 0) : '';
-  told('power').textContent = runs ? `${(power ?? 0).toFixed(1)} %` : '';
+  if (told('power')) told('power').textContent = runs ? `${(power ?? 0).toFixed(1)} %` : '';
   if (trims) {
     told('trim-speed').textContent = `${trims[0]} %`;
-    told('trim-power').textContent = `${trims[2]} %`;
+    if (told('trim-power')) told('trim-power').textContent = `${trims[2]} %`;
   }
   burned.show(run, program);
 }
