@@ -1,6 +1,7 @@
 """Cards as tickets, their stations, readings and what reaches the shelf; the burn log."""
 
 import io
+import re
 
 import numpy as np
 import pytest
@@ -9,9 +10,11 @@ from PIL import Image
 from engraving.cards import KINDS, lay_out
 from standins.camera import photograph
 from support.cards import burned, material
+from support.jobs import png
 from support.pages import read
 from workshop.bench.models import Run
 from workshop.jobs.cards.opening import open_card
+from workshop.jobs.models import CardReading
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.stations.registry import form_of, station_values
@@ -287,3 +290,23 @@ def test_what_is_no_depth_has_its_sentence(client, beams, text):
     assert "needs a depth in mm" in read(answer)
     empty = client.post(f"/jobs/{job.number}/card/keep/", {"wells": 1})
     assert "one well at least" in read(empty)
+
+
+def test_a_photo_fills_in_wells_and_a_bad_one_loses_none(client, beams):
+    machine, wood, _ = beams
+    job = open_card("depth", machine, wood, None)
+    cells = lay_out(spec_of(job)).cells
+    where = f"/jobs/{job.number}/card/"
+    lit = [[c.column, c.row, 40 - 4 * c.row - c.column, 0.5] for c in cells]
+    CardReading.objects.create(
+        job=job, spec=job.spec_data, photo="a", result={"patches": lit}
+    )
+    typed = {f"well-0-{row}": str(0.3 * (row + 1)) for row in (0, 1, 2)}
+    page = read(client.post(f"{where}keep/", {"wells": 1, **typed}, follow=True))
+    assert "depths are read from the photo, between the measured ones" in page
+    assert re.search(r'name="well-1-1" value="" placeholder="0.\d+"', page)
+    # The photo of something else is no reason to type them again.
+    shot = io.BytesIO(png(np.full((300, 300), 200, np.uint8)))
+    page = read(client.post(where, {"photo": shot}, follow=True))
+    assert 'name="well-0-1" value="0.6"' in page
+    assert "corner" in page

@@ -30,7 +30,7 @@ from engraving.cards.reading import (
     row_shifts,
     tone_curve,
 )
-from engraving.cards.wells import WellsFound, wells_found
+from engraving.cards.wells import WellsFound, wells_by_light, wells_found
 
 __all__ = [
     "KINDS",
@@ -61,5 +61,6 @@ __all__ = [
     "starting_card",
     "tone_curve",
     "weakest_power",
+    "wells_by_light",
     "wells_found",
 ]

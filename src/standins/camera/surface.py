@@ -12,6 +12,8 @@ from numba import njit
 from numpy.typing import NDArray
 
 SPARE_MM = 1.0
+_FLAT = 4.0
+"""J/mm² up to which a mark counts as flat."""
 
 
 @dataclass(frozen=True)
@@ -30,6 +32,8 @@ class Surface:
         Relative unevenness of the bare material.
     power_w : float
         What a stroke of a full-power second carries, in J.
+    shade : float
+        Share of the light that is lost for each J/mm² beyond `_FLAT`: it digs a well.
     """
 
     ground: tuple[float, float, float] = (0.65, 0.45, 0.25)
@@ -44,6 +48,7 @@ class Surface:
     rayleigh_mm: float = 1.5
     grain: float = 0.02
     power_w: float = 40.0
+    shade: float = 0.0
 
 
 def hidden_surface(
@@ -124,7 +129,7 @@ def marks_of(
 def _seen(dose: NDArray[np.float32], surface: Surface) -> NDArray[np.float32]:
     out = np.zeros((*dose.shape, 3), np.float32)
     colours = np.array([surface.ground, surface.mark, surface.burnt], np.float32)
-    answer = surface.onset, surface.scale, surface.steep, surface.scorch
+    answer = surface.onset, surface.scale, surface.steep, surface.scorch, surface.shade
     _colour(dose, answer, colours, out)
     return out
 
@@ -132,15 +137,16 @@ def _seen(dose: NDArray[np.float32], surface: Surface) -> NDArray[np.float32]:
 @njit(cache=True, nogil=True)
 def _colour(dose, answer, colours, out) -> None:  # type: ignore[no-untyped-def]
     """Give each pixel the colour of its dose; what lies bare costs nothing."""
-    onset, scale, steep, scorch = answer
+    onset, scale, steep, scorch, shade = answer
     for y in range(dose.shape[0]):
         for x in range(dose.shape[1]):
             over = max(dose[y, x] - onset, 0.0) / scale
             share = 1 - np.exp(-(over**steep)) if over > 0 else 0.0
+            lit = np.exp(-shade * max(dose[y, x] - _FLAT, 0.0))
             gone = min(max(over / scorch - 1, 0.0), 1.0) if scorch > 0 else 0.0
             for k in range(3):
                 seen = colours[0, k] + (colours[1, k] - colours[0, k]) * share
-                out[y, x, k] = seen + (colours[2, k] - seen) * gone
+                out[y, x, k] = (seen + (colours[2, k] - seen) * gone) * lit
 
 
 @njit(cache=True, nogil=True)

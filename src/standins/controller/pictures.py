@@ -1,6 +1,7 @@
 """What the stand-in camera is asked to take: a burned card, or the whole bed."""
 
 import zlib
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -17,11 +18,14 @@ from standins.camera import (
     photograph_bed,
 )
 from standins.controller.machine import Machine
+from standins.controller.removal import taken_mm_a_j
 
 _LARGEST_PHOTO_MM2 = 160_000.0
 _LARGEST_BED_MM = 3000.0
 _MOST_BLANKS = 60
 _LONGEST_PX = 3600.0
+_SHADE = 0.35
+"""Share of the light that a mm of depth takes away at a well's ground."""
 
 
 def card_picture(machine: Machine, wanted: dict[str, Any]) -> bytes:
@@ -80,7 +84,9 @@ def _seed(text: Any) -> int:
 def _surface(wanted: dict[str, Any]) -> Surface:
     power, spot = float(wanted["power_w"]), float(wanted["spot_mm"])
     ground, mark = _linear(wanted["ground"]), _linear(wanted["mark"])
-    return hidden_surface(ground, mark, power, spot, _seed(wanted["material"]))
+    name = wanted["material"]
+    surface = hidden_surface(ground, mark, power, spot, _seed(name))
+    return replace(surface, shade=_SHADE * taken_mm_a_j(str(name)))
 
 
 def _seen_strokes(machine: Machine, wanted: dict[str, Any]) -> NDArray[np.float64]:

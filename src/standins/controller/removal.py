@@ -62,18 +62,26 @@ def _shapes(machine: Machine, wanted: dict[str, Any]) -> list[tuple[float, float
 
 def _gone(wanted: dict[str, Any], shape: tuple[int, int], high: float) -> Any:
     """Return the mm that a J/mm² takes, by cell where the material is uneven."""
-    seed = zlib.crc32(str(wanted["material"]).encode())
-    share = (seed % 1000) / 999
-    plain = _LEAST_MM_A_J + (_MOST_MM_A_J - _LEAST_MM_A_J) * share
+    name = str(wanted["material"])
+    plain, share = taken_mm_a_j(name), _share(name)
     if wanted.get("even", True):
         return plain
     y = np.arange(shape[0])[:, None] * high
     return plain * (1 + _RINGS * np.sin(2 * math.pi * y / (2.5 + 2 * share)))
 
 
+def taken_mm_a_j(material: str) -> float:
+    """Return the mm that a J/mm² takes of a material."""
+    return _LEAST_MM_A_J + (_MOST_MM_A_J - _LEAST_MM_A_J) * _share(material)
+
+
+def _share(material: str) -> float:
+    return zlib.crc32(material.encode()) % 1000 / 999
+
+
 def scratch_mm(material: str) -> float:
     """Return how wide a point scratches a material."""
-    return 0.1 + 0.1 * (zlib.crc32(material.encode()) % 1000) / 999
+    return 0.1 + 0.1 * _share(material)
 
 
 def _tangent(angle_deg: float) -> float:

@@ -84,13 +84,14 @@ def read_card(
     """
     spec = spec_of(job)
     reading = CardReading(job=job, photo=photo, corners=corners or [], spec=job.spec_data)
+    reading.result = wells.kept_wells(job)
     try:
         codes = _codes(photo)
         high, wide = codes.shape[:2]
         pixels = [(x * wide, y * high) for x, y in corners] if corners else None
         flat = flatten(codes, lay_out(spec), pixels)
         reading.corners = [(x / wide, y / high) for x, y in flat.corners]
-        reading.result = _result(spec, flat) | {
+        reading.result |= _result(spec, flat) | {
             "residual_mm": flat.residual_mm,
             "px_mm": flat.px_mm,
         }
@@ -157,7 +158,7 @@ def photo_picture(reading: CardReading) -> bytes:
 def reading_page(job: Job, reading: CardReading | None, chosen: str = "") -> dict[str, Any]:
     """Return what the reading page shows of a card and of its newest reading."""
     spec = JobSpec.model_validate(reading.spec) if reading else spec_of(job)
-    layout, result = lay_out(spec), reading.result if reading and not reading.fault else {}
+    layout, result = lay_out(spec), reading.result if reading else {}
     kind = spec.card.kind if spec.card else ""
     picked = _picked(layout, result, chosen)
     found = {(p[0], p[1]): p for p in result.get("patches", [])}
@@ -170,9 +171,9 @@ def reading_page(job: Job, reading: CardReading | None, chosen: str = "") -> dic
         "picks": kind in PICKED,
         "chosen": chosen,
         "layout": layout,
-        "view": _view(spec, squared=bool(result) and "wells" not in result),
+        "view": _view(spec, squared="px_mm" in result),
         "reading": reading if reading and reading.photo else None,
-        "result": {} if "wells" in result else result,
+        "result": result if "px_mm" in result else {},
         "cells": [_shown(spec, layout, cell, found, picked) for cell in layout.cells],
         "picked": _settings(spec, layout.cell(*picked)) if picked else None,
         "chart": _chart(result),

@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from engraving.cards import Cell, Layout, WellsFound, lay_out, wells_found
-from engraving.errors import InputError
+from engraving.cards import Cell, Layout, WellsFound, lay_out, wells_by_light, wells_found
+from engraving.errors import ArtworkError, InputError
 from engraving.jobspec import RecipePart
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
@@ -17,11 +17,12 @@ _MOST_MM = 50.0
 
 @dataclass(frozen=True)
 class Well:
-    """A well to measure: its cell, and its depth as it was typed."""
+    """A well to measure: its cell, its depth as it was typed, and as a photo shows it."""
 
     cell: Cell
     name: str
     depth: str
+    read: str
 
 
 @dataclass(frozen=True)
@@ -30,29 +31,59 @@ class WellsPage:
 
     rows: list[list[Well]]
     found: list[tuple[WellsFound, Cell]]
+    said: str
 
 
 def wells_page(layout: Layout, result: Mapping[str, Any]) -> WellsPage:
     """Return what the page of a depth card shows."""
-    typed = {(column, row): mm for column, row, mm in result.get("wells", [])}
+    typed = _typed(result)
+    read, said = _read(result)
     rows = [
-        [_well(layout.cell(column, row), typed) for column in range(layout.columns)]
+        [_well(layout.cell(column, row), typed, read) for column in range(layout.columns)]
         for row in reversed(range(layout.rows))
     ]
     found = [(one, layout.cell(one.column, 0)) for one in _found(layout, result)]
-    return WellsPage(rows, found)
+    return WellsPage(rows, found, said)
 
 
-def _well(cell: Cell, typed: Mapping[tuple[int, int], float]) -> Well:
-    mm = typed.get((cell.column, cell.row))
+def _typed(result: Mapping[str, Any]) -> dict[tuple[int, int], float]:
+    return {(column, row): mm for column, row, mm in result.get("wells", [])}
+
+
+def _read(result: Mapping[str, Any]) -> tuple[dict[tuple[int, int], float], str]:
+    """Return what the photo shows of the wells that were not measured, and what is said."""
+    seen = {
+        (int(column), int(row)): light
+        for column, row, light, *_ in result.get("patches", [])
+    }
+    if not seen:
+        return {}, ""
+    try:
+        found = wells_by_light(_typed(result), seen)
+    except ArtworkError as error:
+        return {}, error.message
+    return found, f"{len(found)} depths are read from the photo, between the measured ones."
+
+
+def _well(
+    cell: Cell,
+    typed: Mapping[tuple[int, int], float],
+    read: Mapping[tuple[int, int], float],
+) -> Well:
+    at = cell.column, cell.row
     name = f"well-{cell.column}-{cell.row}"
-    return Well(cell, name, "" if mm is None else f"{shown_length(mm):.4g}")
+    return Well(cell, name, _shown(typed.get(at)), _shown(read.get(at)))
+
+
+def _shown(mm: float | None) -> str:
+    return "" if mm is None else f"{shown_length(mm):.4g}"
 
 
 def _found(layout: Layout, result: Mapping[str, Any]) -> list[WellsFound]:
+    depths = _read(result)[0] | _typed(result)
     return wells_found(
         (column, layout.cell(column, row).passes, mm)
-        for column, row, mm in result.get("wells", [])
+        for (column, row), mm in depths.items()
     )
 
 
@@ -71,9 +102,17 @@ def note_wells(job: Job, sent: Mapping[str, str]) -> None:
             wells.append([cell.column, cell.row, _depth(text, cell)])
     if not wells:
         raise InputError("Type the depth of one well at least.")
+    before = job.readings.first() or CardReading(job=job)
     CardReading.objects.create(
-        job=job, spec=job.spec_data, photo="", result={"wells": wells}
-    )
+        job=job, spec=job.spec_data, photo=before.photo, corners=before.corners,
+        fault=before.fault, result={**before.result, "wells": wells},
+    )  # fmt: skip
+
+
+def kept_wells(job: Job) -> dict[str, Any]:
+    """Return the depths that were typed before; a new photo leaves them as they are."""
+    before = job.readings.first()
+    return {"wells": before.result["wells"]} if before and "wells" in before.result else {}
 
 
 def _depth(text: str, cell: Cell) -> float:
