@@ -7,7 +7,11 @@ const LIGHT_DEG = 28;
 const AROUND = 0.35;
 const CAVED = 0.3;
 const MOVING_RATIO = 0.5;
-const MOVING_STEP = 2;
+// While it moves every so many samples are drawn: as many as this machine can, between
+// these milliseconds a picture.
+const STEPS = [1, 2, 3, 4];
+const QUICK_MS = 18;
+const SLOW_MS = 31;
 const BEHIND = '#3b352f';
 const REST_MS = 180;
 const KEPT_FRAMES = 60;
@@ -24,6 +28,8 @@ export class Turned {
     this.tilt = 50; // from lying flat
     this.near = 1;
     this.frames = []; // when the last pictures were drawn, ms
+    this.step = 2;
+    this.took = 25;
     this.listen();
   }
 
@@ -75,12 +81,11 @@ export class Turned {
       places[3 * at + 1] = (0.5 - row / (rows - 1)) * height;
       places[3 * at + 2] = -(depths[at] || 0) * taller;
     }
-    this.fine = new BufferAttribute(this.faces(1), 1);
-    this.coarse = new BufferAttribute(this.faces(MOVING_STEP), 1);
+    this.faces = STEPS.map((step) => new BufferAttribute(this.corners(step), 1));
     const shape = new BufferGeometry();
     shape.setAttribute('position', new BufferAttribute(places, 3));
     shape.setAttribute('color', new BufferAttribute(new Float32Array(places.length), 3));
-    shape.setIndex(this.fine);
+    shape.setIndex(this.faces[0]);
     shape.computeVertexNormals();
     this.mesh?.removeFromParent();
     this.mesh?.geometry.dispose();
@@ -92,7 +97,7 @@ export class Turned {
   }
 
   // Two to a square of so many samples, where there is a blank.
-  faces(step) {
+  corners(step) {
     const { cols, rows } = this.told;
     const { depths } = this;
     const found = [];
@@ -153,7 +158,7 @@ export class Turned {
       renderer.setPixelRatio(ratio);
       renderer.setSize(wide, high, false);
     }
-    this.mesh.geometry.setIndex(this.moving ? this.coarse : this.fine);
+    this.mesh.geometry.setIndex(this.faces[(this.moving ? this.step : 1) - 1]);
     camera.aspect = wide / high;
     camera.updateProjectionMatrix();
     const [turn, tilt, far] = [radians(this.turn), radians(this.tilt), (this.far / this.near) * Math.max(1, high / wide)];
@@ -162,7 +167,20 @@ export class Turned {
     camera.lookAt(0, 0, 0);
     renderer.render(this.scene, camera);
     this.frames.push(performance.now());
+    if (this.moving) this.keepPace();
     if (this.frames.length > KEPT_FRAMES) this.frames.shift();
+  }
+
+  // As fine as it can be drawn smoothly: coarser where pictures come late, finer where
+  // they come as quickly as the screen takes them.
+  keepPace() {
+    const [before, now] = this.frames.slice(-2);
+    if (!now || now - before > REST_MS) return;
+    this.took += 0.2 * (now - before - this.took);
+    const by = Number(this.took > SLOW_MS) - Number(this.took < QUICK_MS);
+    const next = Math.min(Math.max(this.step + by, 1), STEPS.length);
+    if (next !== this.step) this.took = (QUICK_MS + SLOW_MS) / 2;
+    this.step = next;
   }
 
   inMotion() {
