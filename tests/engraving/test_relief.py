@@ -13,8 +13,10 @@ from PIL import Image
 from skimage import data
 
 from engraving.artwork.depth import place_depth, read_depth
+from engraving.colour.light import to_coded
 from engraving.errors import ArtworkError
 from engraving.jobspec import ArtworkPart, JobSpec, ReliefPart, SizePart
+from engraving.proof.plaster import shaded
 from engraving.relief import depths_mm, passes_of, planned
 from support.jobs import changed, pipeline_of
 
@@ -300,3 +302,14 @@ def test_cleaning_passes_come_between_at_their_own_power_and_speed():
     cleaned = carved(clean_every=2, clean_power=10)
     powers = [int(m.power.max()) for m in pipeline.bands(cleaned)]
     assert powers == [400, 400, 100, 400, 400, 100]
+
+
+@given(
+    arrays(np.float32, (6, 5), elements=st.floats(0, 1, width=32)),
+    arrays(np.float32, (6, 5), elements=st.floats(0, 3, width=32)),
+)
+def test_colours_under_a_light_are_those_of_plain_arithmetic(share, light):
+    first, second = np.array([0.7, 0.45, 0.2]), np.array([0.05, 0.02, 0.01])
+    mixed = (first + (second - first) * share[..., None]) * light[..., None]
+    plain = np.rint(255 * to_coded(np.clip(mixed, 0, 1)))
+    assert np.abs(shaded(first, second, share, light) - plain).max() <= 1

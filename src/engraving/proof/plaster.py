@@ -9,6 +9,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from engraving.colour.light import CODE_OF_LINEAR
@@ -47,27 +48,35 @@ def lit(depths: Depths, px_mm: tuple[float, float], lamp_deg: float = UPPER_LEFT
     return np.asarray(share, np.float32)
 
 
-def painted(colours: NDArray[np.float32], light: Depths) -> Pixels:
-    """Return colours under a light as sRGB codes.
+def shaded(
+    first: NDArray[Any], second: NDArray[Any], share: Depths, light: Depths
+) -> Pixels:
+    """Return two colours mixed by shares of the second, under a light, as sRGB codes.
 
     Parameters
     ----------
-    colours : ndarray of float32, shape (rows, cols, 3)
+    first, second : ndarray, shape (3,)
         Linear, 0..1.
+    share : ndarray of float32, shape (rows, cols)
     light : ndarray of float32, shape (rows, cols)
         1 leaves them as they are.
     """
-    shown = np.clip(colours * light[..., None], 0, 1)
-    index = (shown * (CODE_OF_LINEAR.size - 1) + 0.5).astype(np.int64)
-    return np.asarray(CODE_OF_LINEAR[index], np.uint8)
+    out = np.zeros((*share.shape, 3), np.uint8)
+    colours = np.asarray(first, np.float32), np.asarray(second, np.float32)
+    _shade(*colours, share, light, CODE_OF_LINEAR, out)
+    return out
 
 
-def blended(
-    first: NDArray[Any], second: NDArray[Any], share: Depths
-) -> NDArray[np.float32]:
-    """Return two linear colours mixed by shares of the second, shape (rows, cols, 3)."""
-    mixed = np.asarray(first) + (np.asarray(second) - first) * share[..., None]
-    return np.asarray(mixed, np.float32)
+@njit(cache=True, nogil=True)
+def _shade(first, second, share, light, table, out) -> None:  # type: ignore[no-untyped-def]
+    top = np.float32(table.size - 1)
+    half = np.float32(0.5)
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            bright = light[y, x] * top
+            for k in range(3):
+                mixed = (second[k] - first[k]) * share[y, x] + first[k]
+                out[y, x, k] = table[int(min(max(mixed * bright + half, half), top))]
 
 
 def groove_depths(cut: NDArray[np.uint8], px_mm: float, tangent: float) -> Depths:

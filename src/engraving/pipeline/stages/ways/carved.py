@@ -25,7 +25,7 @@ from engraving.pipeline.stages.ways.way import (
     lain,
 )
 from engraving.proof import Window
-from engraving.proof.plaster import blended, groove_depths, lit, painted
+from engraving.proof.plaster import groove_depths, lit, shaded
 from engraving.toolpath import Moves
 from engraving.toolpath.tool import ToolRun, record_tool
 
@@ -145,8 +145,9 @@ def carved_proof(asked: Asked, window: Window, lamp_deg: float) -> Pixels:
     # Only the core's own grooves are lit; the paint lies flat.
     light = 1 + (cv2.resize(light, size, interpolation=cv2.INTER_AREA) - 1) * _GROOVE
     ground, mark = linear_of(substrate.ground), linear_of(substrate.mark)
-    colours = blended(ground, mark, np.asarray(share, np.float32))
-    return painted(colours, np.asarray(light, np.float32))
+    return shaded(
+        ground, mark, np.asarray(share, np.float32), np.asarray(light, np.float32)
+    )
 
 
 @stage(needs=(all_cuts, cell_mm), kind="passing")

@@ -24,7 +24,7 @@ from engraving.pipeline.stages.ways.way import (
     lain,
 )
 from engraving.proof import Window
-from engraving.proof.plaster import blended, painted
+from engraving.proof.plaster import shaded
 from engraving.scratching import scratch_dots, scratch_lines
 from engraving.toolpath import Moves
 from engraving.toolpath.tool import ToolRun, record_tool
@@ -104,8 +104,8 @@ def scratched_dots(asked: Asked) -> BitGrid:
 def scratch_proof(asked: Asked, window: Window, lamp_deg: float) -> Pixels:  # noqa: ARG001
     """Return a window of the scratched plate."""
     substrate, share = asked.spec.substrate, _share_in(asked, window)
-    colours = blended(linear_of(substrate.ground), linear_of(substrate.mark), share)
-    return painted(colours, np.ones(share.shape, np.float32))
+    ground, mark = linear_of(substrate.ground), linear_of(substrate.mark)
+    return shaded(ground, mark, share, np.ones(share.shape, np.float32))
 
 
 @stage(needs=(scratched, scratch_widths, cell_mm), kind="passing")

@@ -20,7 +20,7 @@ from engraving.pipeline.stages.ways.dots import WRITTEN, laid, mounting, rows, s
 from engraving.pipeline.stages.ways.way import Pixels, Way, Words, as_shown, part_of
 from engraving.place import as_written, mounted
 from engraving.proof import Window, place_on_blank, softness
-from engraving.proof.plaster import blended, lit, painted
+from engraving.proof.plaster import lit, shaded
 from engraving.relief import Relief, depths_mm, passes_of, planned
 from engraving.toolpath import Moves, RasterPath, plan_raster, record
 
@@ -191,7 +191,7 @@ def relief_proof(asked: Asked, window: Window, lamp_deg: float) -> Pixels:
     px = (window.cols * cell[0] / shown.shape[1], window.rows * cell[1] / shown.shape[0])
     share = _CAVED * shown / np.float32(max(found.deepest_mm, 1e-6))
     ground, mark = linear_of(spec.substrate.ground), linear_of(spec.substrate.mark)
-    return painted(blended(ground, mark, share), lit(shown, px, lamp_deg))
+    return shaded(ground, mark, share, lit(shown, px, lamp_deg))
 
 
 @stage(needs=(relief,), kind="passing")
