@@ -105,12 +105,26 @@ def test_moved_and_scaled_by_the_frame_and_parted(page, ticket, folder):
     page.mouse.click(*at)
     scale = page.evaluate("document.querySelector('#stage').table.view.scale")
     dragged(page, at, (round(6 * scale), round(-3 * scale)))
-    expect(page.locator("#outlines")).not_to_have_attribute("data-move", "0.0 0.0")
-    part = traced(folder, ticket)
+    # One of several goes by itself, and is an operation of its own by that.
+    expect(page.locator(".op__name b")).to_have_count(4)
+    assert traced(folder, ticket)["move_x_mm"] == 0
+    part = traced(folder, ticket, 2)
     assert part["move_x_mm"] == pytest.approx(6, abs=0.2)
     assert part["move_y_mm"] == pytest.approx(3, abs=0.2)
+    # Where all are chosen, all are moved.
+    ring = page.locator(".ring:not(.is-out)").first
+    box = ring.bounding_box()
+    at = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.click(*at)
+    dragged(page, at, (0, round(-2 * scale)))
+    expect(page.locator("#outlines")).not_to_have_attribute(
+        "data-move", f"{part['move_x_mm']} {part['move_y_mm']}"
+    )
+    expect(page.locator(".op__name b")).to_have_count(4)
+    assert traced(folder, ticket, 2)["move_y_mm"] == pytest.approx(5, abs=0.4)
     page.keyboard.press("Control+z")
-    expect(page.locator("#outlines")).to_have_attribute("data-move", "0.0 0.0")
+    page.keyboard.press("Control+z")
+    expect(page.locator(".op__name b")).to_have_count(3)
 
 
 def test_offset_lead_in_and_bridges_by_their_handles(page, ticket, folder):

@@ -147,10 +147,14 @@ def test_chosen_outlines_become_an_operation_of_their_own(ops, ticket):
     every = len(lines_of(ticket, 1))
     ops("split", at=1, points=";".join(points[:2]))
     assert [len(lines_of(ticket, at)) for at in (1, 2)] == [every - 2, 2]
+    ops("split", at=2, points=points[0], x="1.5", y="-2")
+    assert [len(lines_of(ticket, at)) for at in (1, 2, 3)] == [every - 2, 1, 1]
+    own = spec_of(ticket).operations[3]
+    assert (own.move_x_mm, own.move_y_mm) == (1.5, -2)
     ops("", at=2, move_x_mm="4")
     assert spec_of(ticket).operations[1].move_x_mm == 0
-    page = read(ops("look", at=2))
     assert ops("split", at=2, points=";".join(points)).status_code == 422
+    assert ops("split", at=1, points=points[2], x="far", y="0").status_code == 422
 
 
 def test_dropped_specks_are_told_while_the_slider_moves(client, ops, ticket):

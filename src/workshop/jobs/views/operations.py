@@ -63,7 +63,12 @@ _ACTS: dict[str, Callable[[Job, int, Any], int | None]] = {
     "rings": lambda job, at, sent: operations.use_rings(
         job, at, _read_points(sent["points"]), use=sent.get("use") == "1"
     ),
-    "split": lambda job, at, sent: operations.split(job, at, _read_points(sent["points"])),
+    "split": lambda job, at, sent: operations.split(
+        job,
+        at,
+        _read_points(sent["points"]),
+        (finite(sent.get("x", "0")), finite(sent.get("y", "0"))),
+    ),
     "all": lambda job, at, _sent: operations.use_all(job, at),
     "remove": lambda job, at, _sent: operations.remove(job, at),
 }

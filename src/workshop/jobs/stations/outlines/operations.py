@@ -181,8 +181,20 @@ def use_rings(job: Job, at: int, points: list[tuple[float, float]], *, use: bool
     _keep(job, spec, parts, "Outlines used again" if use else "Outlines left out")
 
 
-def split(job: Job, at: int, points: list[tuple[float, float]]) -> int:
+def split(
+    job: Job,
+    at: int,
+    points: list[tuple[float, float]],
+    by: tuple[float, float] = (0.0, 0.0),
+) -> int:
     """Make the rings that some points mean an operation of their own; return its place.
+
+    Parameters
+    ----------
+    points : list of (float, float)
+        Each means a ring.
+    by : tuple of float
+        How far they are moved by that, mm to the right and to the back.
 
     Raises
     ------
@@ -197,10 +209,15 @@ def split(job: Job, at: int, points: list[tuple[float, float]]) -> int:
     if one.inverted:
         raise InputError("Here all around the outlines is used; that cannot be parted.")
     parts = _parts(spec)
-    own = {**parts[at], "left_out": others}
+    own = {
+        **parts[at],
+        "left_out": others,
+        "move_x_mm": round(one.move_x_mm + by[0], 3),
+        "move_y_mm": round(one.move_y_mm + by[1], 3),
+    }
     parts[at]["left_out"] = [*one.left_out, *points]
     parts.insert(at + 1, own)
-    _keep(job, spec, parts, "Outlines parted")
+    _keep(job, spec, parts, "Outlines moved" if any(by) else "Outlines parted")
     return at + 1
 
 

@@ -61,6 +61,11 @@ export class Outlines {
     return [...this.svg.querySelectorAll('.ring')];
   }
 
+  // Whether all that is used is chosen: then the operation is moved as it is.
+  get all() {
+    return this.rings.every((ring) => this.chosen.has(ring.dataset.point) || ring.classList.contains('is-out'));
+  }
+
   listen() {
     const { stage } = this.table;
     document.addEventListener('ember:moved', () => this.arrange());
@@ -104,7 +109,7 @@ export class Outlines {
     const { size } = this.chosen;
     const says = $('#chosen-says');
     if (!says) return;
-    says.textContent = size ? `${size} chosen${out ? `, ${out} of them left out` : ''}. Drag the frame to move all, a corner to scale.`
+    says.textContent = size ? `${size} chosen${out ? `, ${out} of them left out` : ''}. Drag one to move what is chosen, the frame to move all, a corner to scale.`
       : 'Press an outline on the table to choose it, with Shift several.';
     for (const button of document.querySelectorAll('[data-rings]')) {
       const { rings } = button.dataset;
@@ -152,7 +157,7 @@ export class Outlines {
     else if (handle) this.held = { ...own, what: handle.dataset.handle, id: handle.id, handle };
     else if (target.closest('#ol-frame')) this.held = { ...own, what: 'frame' };
     else if (target.dataset.look) this.held = { ...own, what: 'ring', look: target.dataset.look };
-    else if (ring) this.held = { ...own, what: this.chosen.has(ring.dataset.point) && !own.shift ? 'frame' : 'ring', ring };
+    else if (ring) this.held = { ...own, what: this.chosen.has(ring.dataset.point) && !own.shift ? this.all ? 'frame' : 'some' : 'ring', ring };
     else return;
     event.stopPropagation();
     event.preventDefault();
@@ -170,6 +175,7 @@ export class Outlines {
     const by = { x: here.x - held.start.x, y: here.y - held.start.y };
     if (held.what === 'box') this.drawBox(held.from, at);
     else if (held.what === 'ring') this.pan(held, at);
+    else if (held.what === 'some') this.previewSome(by, at);
     else if (held.what === 'frame') this.preview(`translate(${by.x} ${by.y})`, `${rounded(by.x)}, ${rounded(-by.y)} mm`, at);
     else if (held.what === 'scale') this.previewScale(held, here, at);
     else this.draw(held, here, at);
@@ -188,6 +194,13 @@ export class Outlines {
     $('#ol-rings')?.setAttribute('transform', transform);
     $('#ol-frame')?.setAttribute('transform', transform);
     this.saySo(words, at);
+  }
+
+  previewSome(by, at) {
+    for (const ring of this.rings) {
+      if (this.chosen.has(ring.dataset.point)) ring.setAttribute('transform', `translate(${by.x} ${by.y})`);
+    }
+    this.saySo(`${rounded(by.x)}, ${rounded(-by.y)} mm, ${this.chosen.size} by themselves`, at);
   }
 
   saySo(words, at) {
@@ -253,6 +266,7 @@ export class Outlines {
       else if (held.look) document.getElementById(`look-${held.look}`)?.click();
       return undefined;
     }
+    if (held.what === 'some') return this.ask('split', { x: rounded(here.x - held.start.x), y: rounded(held.start.y - here.y) });
     if (held.what === 'frame') return this.moveBy(here.x - held.start.x, here.y - held.start.y);
     if (held.what === 'scale' && held.scale) return this.scaleTo(held.scale);
     this.arrange();
@@ -308,13 +322,13 @@ export class Outlines {
     } else this.ask(what);
   }
 
-  ask(what) {
+  ask(what, by = {}) {
     const place = $('#chosen');
     const points = [...this.chosen].join(';');
     if (!place || !points) return;
     const address = what === 'split' ? place.dataset.split : place.dataset.base;
     window.htmx.ajax('POST', address, {
-      source: place, target: '#stations', swap: 'morph', values: { at: this.at, points, use: what === 'use' ? '1' : '' },
+      source: place, target: '#stations', swap: 'morph', values: { at: this.at, points, use: what === 'use' ? '1' : '', ...by },
     });
   }
 
