@@ -8,6 +8,8 @@ import pytest
 from PIL import Image
 
 from engraving.cards import KINDS, lay_out
+from engraving.errors import InputError
+from engraving.jobspec import MachinePart
 from standins.camera import photograph
 from support.cards import burned, material
 from support.jobs import png
@@ -67,6 +69,10 @@ def photo_of(job, surface):
 @pytest.mark.parametrize("kind", KINDS)
 def test_every_kind_opens_as_a_ticket(client, beams, kind):
     machine, wood, _ = beams
+    if KINDS[kind].touches:
+        form = {"kind": kind, "machine": machine.pk, "substrate": wood.pk}
+        assert "has a beam" in read(client.post("/cards/new/", form))
+        machine = put_machine("Mill", kind="vtool", max_speed_mm_s=60)
     form = {"kind": kind, "machine": machine.pk, "substrate": wood.pk}
     answer = client.post("/cards/new/", form)
     assert answer.status_code == 302
@@ -310,3 +316,37 @@ def test_a_photo_fills_in_wells_and_a_bad_one_loses_none(client, beams):
     page = read(client.post(where, {"photo": shot}, follow=True))
     assert 'name="well-0-1" value="0.6"' in page
     assert "corner" in page
+
+
+def test_widths_of_lines_become_a_recipe_of_the_tool(client, beams):
+    wood = beams[1]
+    mill = put_machine("Mill", kind="vtool", max_speed_mm_s=60)
+    with pytest.raises(InputError, match="marks without a beam"):
+        open_card("power-speed", mill, wood)
+    job = open_card("lines", mill, wood)
+    where = f"/jobs/{job.number}/card/"
+    cells = [cell for cell in lay_out(spec_of(job)).cells if cell.row == 1]
+    typed = {f"line-{c.column}-1": f"{0.2 + c.depth_mm:.3f}" for c in cells}
+    page = read(client.post(f"{where}keep/", {"lines": 1, **typed}, follow=True))
+    assert "53.1°" in page  # 2·atan(1/2)
+    assert "0.200 mm" in page
+    assert "needs a width" in read(
+        client.post(f"{where}keep/", {"lines": 1, "line-0-0": "0"})
+    )
+    client.post(f"{where}keep/", {"name": "Worn tool"})
+    recipe = Recipe.objects.get(name="Worn tool")
+    assert recipe_part(recipe).tool.tip_mm == pytest.approx(0.2)
+    assert "It holds a tool" in read(client.get(f"/shelf/recipes/{recipe.pk}/"))
+    fresh = with_recipe(spec_of(job).model_copy(update={"card": None}), recipe)
+    assert fresh.marking.carving.tool.angle_deg == pytest.approx(53.13, abs=0.01)
+
+
+def test_a_points_width_is_kept_for_its_machine(client, beams):
+    needle = put_machine("Needle", kind="drag", max_speed_mm_s=80)
+    job = open_card("lines", needle, beams[1])
+    where = f"/jobs/{job.number}/card/"
+    typed = {"lines": 1, "line-0-0": "0.14", "line-1-0": "0.16"}
+    assert "0.150 mm" in read(client.post(f"{where}keep/", typed, follow=True))
+    client.post(f"{where}keep/", {"machine": 1})
+    needle.refresh_from_db()
+    assert MachinePart.model_validate(needle.part).spot_mm == pytest.approx(0.15)

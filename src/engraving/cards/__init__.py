@@ -11,6 +11,7 @@ from engraving.cards.layout import (
     lay_out,
     starting_card,
 )
+from engraving.cards.lines import ToolFound, line_mm, tool_found
 from engraving.cards.patches import (
     CardPatch,
     card_patches,
@@ -43,6 +44,7 @@ __all__ = [
     "Letters",
     "Measured",
     "Patch",
+    "ToolFound",
     "WellsFound",
     "best_cell",
     "card_job",
@@ -55,11 +57,13 @@ __all__ = [
     "ground_luminance",
     "lay_out",
     "likeness",
+    "line_mm",
     "measure",
     "record_card",
     "row_shifts",
     "starting_card",
     "tone_curve",
+    "tool_found",
     "weakest_power",
     "wells_by_light",
     "wells_found",

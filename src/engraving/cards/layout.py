@@ -12,7 +12,7 @@ from types import MappingProxyType
 from typing import Any
 
 from engraving.jobspec import MOST_PASSES, CardPart, JobSpec, MachinePart, RecipePart
-from engraving.lettering import stroke_length_mm
+from engraving.lettering import Polyline, stroke_length_mm, stroke_text
 from engraving.recipe.dose import row_top_speed, watts
 from engraving.units import dpi_to_pitch
 
@@ -37,12 +37,15 @@ class KindOfCard:
     ----------
     columns, rows : str
         What the axes hold; empty where there is none.
+    touches : bool
+        Whether a tool cuts it; a beam burns the others.
     """
 
     label: str
     finds: str
     columns: str
     rows: str
+    touches: bool = False
 
 
 KINDS: Mapping[str, KindOfCard] = MappingProxyType(
@@ -79,6 +82,10 @@ KINDS: Mapping[str, KindOfCard] = MappingProxyType(
         "depth": KindOfCard(
             "Depth wells", "what a pass of a relief takes away", "Power, %", "Passes"
         ),
+        "lines": KindOfCard(
+            "Lines of a tool", "how wide a V-tool or a point marks",
+            "Depth, mm", "Feed, mm/s", touches=True,
+        ),
     }
 )  # fmt: skip
 """Every kind of card by name."""
@@ -106,6 +113,8 @@ class Cell:
         Return rows are moved so far, on a shift card.
     passes : int
         On a depth card; 0 is as often as the job says.
+    depth_mm : float
+        How deep a tool goes.
     """
 
     column: int
@@ -122,6 +131,7 @@ class Cell:
     z_mm: float = 0.0
     shift_mm: float = 0.0
     passes: int = 0
+    depth_mm: float = 0.0
 
     @property
     def middle(self) -> tuple[float, float]:
@@ -138,6 +148,13 @@ class Letters:
     x_mm: float
     y_mm: float
     turned: bool = False
+
+
+def written(letters: Letters) -> list[Polyline]:
+    """Return the strokes of a line of text on a card."""
+    return stroke_text(
+        letters.text, letters.cap_mm, letters.x_mm, letters.y_mm, turned=letters.turned
+    )
 
 
 @dataclass(frozen=True)
@@ -208,6 +225,8 @@ def _cell_size(card: CardPart) -> tuple[float, float]:
         return card.columns.last, card.columns.last
     if card.kind == "focus":
         return card.cell_mm, max(card.cell_mm / 4, 1.6)
+    if card.kind == "lines":
+        return card.cell_mm, card.cell_mm / 2
     return card.cell_mm, card.cell_mm
 
 
@@ -242,6 +261,7 @@ _READS: Mapping[str, Any] = MappingProxyType(
         "focus": lambda _s, _c, x, y: {"power": x, "z_mm": y},
         "row-shift": lambda _s, _c, x, y: {"shift_mm": x, "speed_mm_s": y},
         "depth": lambda _s, _c, x, y: {"power": x, "passes": max(round(y), 1)},
+        "lines": lambda _s, _c, x, y: {"depth_mm": x, "speed_mm_s": y},
     }
 )
 """What the values at a column and a row set."""
@@ -282,6 +302,7 @@ def _title(spec: JobSpec, card: CardPart) -> tuple[str, str]:
         "power-speed": f"{spec.size.pitch_mm:g} mm rows",
         "power-pitch": f"{base.speed_mm_s:g} mm/s",
         "speed-pitch": f"{base.power:g} %",
+        "lines": spec.marking.carving.tool.name if spec.machine.kind == "vtool" else "",
     }.get(card.kind, f"{base.power:g} %, {base.speed_mm_s:g} mm/s")
     said = (card.day, spec.machine.name, fixed, recipe)
     return f"{title}, {spec.substrate.name}", ", ".join(part for part in said if part)
@@ -370,6 +391,7 @@ def card_job(spec: JobSpec) -> JobSpec:
                         "pitch_mm": ("size", min(rows.values))},
         "focus": {"power": ("burn", max(columns.values))},
         "row-shift": {"speed_mm_s": ("burn", min(rows.values))},
+        "lines": {"speed_mm_s": ("burn", min(rows.values))},
         "depth": {"power": ("burn", max(columns.values)),
                   "passes": ("burn", min(max(round(max(rows.values)), 1), MOST_PASSES))},
     }  # fmt: skip
@@ -381,6 +403,13 @@ def card_job(spec: JobSpec) -> JobSpec:
     layout = lay_out(made)
     data["size"] |= {"width_mm": layout.width_mm, "height_mm": layout.height_mm}
     return JobSpec.model_validate(data)
+
+
+def _depths(machine: MachinePart) -> _Range:
+    """Return depths of lines: of a V-tool five, of a point about the one it is set to."""
+    if machine.kind == "vtool":
+        return 0.2, 1.4, 5, "steps"
+    return machine.depth_mm / 2, machine.depth_mm * 2, 3, "times"
 
 
 def starting_card(
@@ -408,6 +437,7 @@ def starting_card(
         "row-shift": ((-0.2, 0.2, 5, "steps"), (most / 5, most * 0.8, 4, "steps")),
         "roller": ((0, 50, 1, "steps"), none),
         "depth": (lines, (2, 8, 4, "steps")),
+        "lines": (_depths(machine), (most / 4, most * 0.8, 3, "times")),
     }
     columns, rows = (
         {"first": _round(a), "last": _round(b), "count": n, "even": even}

@@ -8,11 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.camera import MODULES, mark_modules
-from engraving.cards.layout import MARK_MM, Cell, Layout, Letters, dose_of, lay_out
+from engraving.cards.layout import MARK_MM, Cell, Layout, dose_of, lay_out, written
+from engraving.cards.lines import draw_lines, record_lines
 from engraving.dots import BitGrid, make_dots
 from engraving.dots.power import FULL
 from engraving.jobspec import CardPart, JobSpec
-from engraving.lettering import Polyline, stroke_text
+from engraving.lettering import Polyline
 from engraving.recipe import job_dose_j_mm2
 from engraving.toolpath import Moves, RasterPath, plan_raster, record, record_strokes
 from engraving.units import dots_across
@@ -103,7 +104,7 @@ def _mark(spec: JobSpec, number: int, x: float, y: float) -> CardPatch:
 
 def _cell_fields(spec: JobSpec, cell: Cell) -> Iterator[CardPatch]:
     kind = spec.card.kind if spec.card else ""
-    if kind in ("focus", "roller"):
+    if kind in ("focus", "roller", "lines"):
         return
     burn = {"speed_mm_s": cell.speed_mm_s, "power": cell.power, "pitch_mm": cell.pitch_mm}
     if kind == "row-shift":
@@ -163,6 +164,9 @@ def record_card(spec: JobSpec) -> Iterator[Moves]:
     layout, card = lay_out(spec), spec.card
     if card is None:
         return
+    if spec.machine.touches:
+        yield from record_lines(spec) if card.kind == "lines" else ()
+        return
     yield _letters(spec, layout, card.label_speed_mm_s, card.label_power)
     for field in card_patches(spec):
         yield from record(field.bits, field.path)
@@ -176,13 +180,6 @@ def record_card(spec: JobSpec) -> Iterator[Moves]:
 def _at(spec: JobSpec, strokes: list[Polyline]) -> list[Polyline]:
     corner = np.array([spec.place.x_mm, spec.place.y_mm])
     return [stroke + corner for stroke in strokes]
-
-
-def written(letters: Letters) -> list[Polyline]:
-    """Return the strokes of a line of text on a card."""
-    return stroke_text(
-        letters.text, letters.cap_mm, letters.x_mm, letters.y_mm, turned=letters.turned
-    )
 
 
 def _letters(spec: JobSpec, layout: Layout, speed: float, power: float) -> Moves:
@@ -243,10 +240,13 @@ def likeness(spec: JobSpec) -> BitGrid:
     is drawn.
     """
     out = np.zeros((spec.size.rows, spec.size.cols), np.float32)
-    most = job_dose_j_mm2(spec)
-    for field in card_patches(spec):
-        _draw_field(spec, field, out, most)
-    _draw_strokes(spec, out, most)
+    if spec.machine.touches:
+        draw_lines(spec, lay_out(spec), out)
+    else:
+        most = job_dose_j_mm2(spec)
+        for field in card_patches(spec):
+            _draw_field(spec, field, out, most)
+        _draw_strokes(spec, out, most)
     return BitGrid.from_power(np.rint(np.clip(out, 0, 1) * FULL).astype(np.uint16))
 
 

@@ -1,5 +1,6 @@
 """Rules of carving with a V-tool: the board under it, its detail, an uneven bed."""
 
+from engraving.cards import KINDS, lay_out
 from engraving.carving import VTool
 from engraving.check.facts import Facts
 from engraving.check.findings import Finding, Fine, Fix, Severity, rule
@@ -19,6 +20,8 @@ def board_is_left(facts: Facts) -> Finding | Fine | None:
     spec = facts.spec
     deep = [one.deepest_mm for one in spec.outlines if one.on and one.kind == "inside"]
     deep += [spec.marking.carving.deepest_mm] if _carves(spec) else []
+    if spec.card is not None and spec.machine.kind == "vtool":
+        deep += [one.depth_mm for one in lay_out(spec).cells]
     board = spec.blank.thickness_mm
     if not deep or not board:
         return None
@@ -38,6 +41,26 @@ def board_is_left(facts: Facts) -> Finding | Fine | None:
         "The tool would go through the board, or so nearly that what is left breaks out.",
         figure,
         fix,
+    )
+
+
+@rule()
+def card_suits_the_machine(facts: Facts) -> Finding | Fine | None:
+    """A card of lines is cut by a tool, every other one burned by a beam."""
+    spec = facts.spec
+    if spec.card is None:
+        return None
+    kind = KINDS[spec.card.kind]
+    if kind.touches == spec.machine.touches:
+        return Fine("card_suits_the_machine", "Card", kind.label)
+    return Finding(
+        "card_suits_the_machine",
+        Severity.STOP,
+        "artwork",
+        "This card is cut by a tool; the machine has a beam."
+        if kind.touches
+        else "This card is burned by a beam; the machine has a tool that touches.",
+        kind.label,
     )
 
 

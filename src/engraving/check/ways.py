@@ -16,14 +16,13 @@ _SAID = {
 def machine_can_mark_so(facts: Facts) -> Finding | None:
     """The machine has what the picture is marked by: a beam, a V-tool, a point."""
     spec = facts.spec
-    way = "dots" if spec.card else spec.marking.way
-    if spec.machine.kind in WAY_MACHINES[way]:
+    if spec.card is not None or spec.machine.kind in WAY_MACHINES[spec.marking.way]:
         return None
     return Finding(
         "machine_can_mark_so",
         Severity.STOP,
         "burn",
-        f"This job {_SAID[way]}; the machine has none.",
+        f"This job {_SAID[spec.marking.way]}; the machine has none.",
         spec.machine.name,
     )
 

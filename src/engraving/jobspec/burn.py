@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 
 from engraving.jobspec.base import Name, Part, Percent
 from engraving.jobspec.blank import COARSEST_PITCH_MM, FINEST_PITCH_MM
+from engraving.jobspec.marking import ToolPart
 from engraving.jobspec.reproduction import MOST_PATCHES, Lightness
 from engraving.jobspec.tone import TonePart
 
@@ -72,6 +73,7 @@ class RecipePart(BurnSettings):
     per_pass_mm: float = Field(
         0.0, ge=0, le=20, description="taken away by a pass of a relief; 0: not measured"
     )
+    tool: ToolPart | None = Field(None, description="of a machine that carves")
     tone: TonePart | None = None
     angle_deg: float = Field(0.0, ge=-180, le=180)
     patches: tuple[tuple[Percent, Lightness], ...] = Field((), max_length=MOST_PATCHES)

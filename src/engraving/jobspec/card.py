@@ -9,7 +9,7 @@ from engraving.jobspec.base import Name, Part, Percent
 
 CardKind = Literal[
     "power-speed", "power-pitch", "speed-pitch", "gray-ramp", "dot-methods",
-    "dpi-ladder", "focus", "row-shift", "roller", "depth",
+    "dpi-ladder", "focus", "row-shift", "roller", "depth", "lines",
 ]  # fmt: skip
 MOST_CELLS_ALONG = 24
 

@@ -33,6 +33,7 @@ def recipe_of(spec: JobSpec, **more: Any) -> RecipePart:
             "lowest_power": round(burn.power * dots.floor / 100, 2) if tones else 0.0,
             "angle_deg": 90.0 if burn.rows == "y" else 0.0,
             "per_pass_mm": relief.per_pass_mm if spec.marking.way == "relief" else 0.0,
+            "tool": spec.marking.carving.tool if spec.machine.kind == "vtool" else None,
             "patches": spec.reproduction.patches if measured else (),
             **more,
         }
@@ -50,6 +51,8 @@ def unlike(spec: JobSpec, part: RecipePart) -> list[str]:
     found = [name for name in _SAME if getattr(own, name) != getattr(part, name)]
     if part.lens and part.lens != own.lens:
         found.append("lens")
+    if part.tool is not None and own.tool is not None and part.tool != own.tool:
+        found.append("tool")
     found += [
         name
         for name in _ALIKE

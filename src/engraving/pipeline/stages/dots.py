@@ -22,7 +22,7 @@ Codes = NDArray[np.uint8]
 
 _LIES = (*GRID, "size.fit", "size.bleed_mm", "size.offset_x_mm", "size.offset_y_mm")
 _CARD = (
-    "card", "machine", "burn", "size", "dots", "substrate", "place", "blank", "mount",
+    "card", "machine", "marking.carving", "burn", "size", "dots", "substrate", "place", "blank", "mount",
     "operations", *FIXTURE,
 )  # fmt: skip
 """All that a card is drawn and burned from."""

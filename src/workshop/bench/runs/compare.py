@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from engraving.cards import card_patches
+from engraving.cards import card_patches, lay_out
 from engraving.dots import BitGrid
 from engraving.gcode import asked_name
 from engraving.geometry.shrinking import shrunk
@@ -23,6 +23,7 @@ from workshop.jobs.pictures.engine import pipeline
 _MAP_PX = 1400
 _WRONG_POWER = 0.1
 _HAIR_MM = 0.02
+_DEPTH_OFF_MM = 0.03
 """Where dots differ in power, one that is off by this share of a full one is wrong."""
 
 
@@ -30,6 +31,9 @@ def compare(run: Run, spec: JobSpec) -> None:
     """Hold a stand-in's burn map against the planned dots and keep its picture."""
     witness = witness_of(run.address)
     if witness is None:
+        return
+    if spec.machine.touches and spec.card is not None:
+        _compare_lines(run, witness, spec)
         return
     if spec.machine.touches:
         _compare_touched(run, witness, spec)
@@ -103,18 +107,7 @@ def _compare_touched(run: Run, witness: Witness, spec: JobSpec) -> None:
     share = pipeline().cut_share(spec)
     if spec.mirrored:
         share = share[:, ::-1]
-    tool, where = spec.marking.carving.tool, _where(spec, *share.shape)
-    changed_for = {
-        asked_name(one.tool.name): (one.tool.angle_deg, one.tool.tip_mm)
-        for one in spec.operations
-        if one.tool is not None
-    }
-    made = witness.depths(
-        where, angle_deg=tool.angle_deg, tip_mm=tool.tip_mm, tools=changed_for,
-        material=spec.substrate.name,
-    )  # fmt: skip
-    frame = frame_of(spec.machine)
-    made = made[:: frame.sign_y, :: frame.sign_x]
+    made = _made(witness, spec)
     wrong = ((share >= 1) & (made <= 0)) | ((share <= 0) & (made > _HAIR_MM))
     wrong &= _beside_outlines(spec, BitGrid.from_dots((share > 0.5).astype(np.uint8)))
     run.note(
@@ -122,6 +115,34 @@ def _compare_touched(run: Run, witness: Witness, spec: JobSpec) -> None:
         dots_wrong=int(np.count_nonzero(wrong)),
     )
     map_path(run).write_bytes(_averaged_png((made > 0).astype(np.float32), spec))
+
+
+def _compare_lines(run: Run, witness: Witness, spec: JobSpec) -> None:
+    """Hold how deep each line of a tool's card lies against its plan."""
+    made, layout = _made(witness, spec), lay_out(spec)
+    pitch, wrong = spec.size.pitch_mm, 0
+    for cell in layout.cells:
+        x, y = (round(one / pitch) for one in cell.middle)
+        near = made[max(made.shape[0] - y - 2, 0) : made.shape[0] - y + 2, x - 2 : x + 2]
+        wrong += not abs(float(near.max()) - cell.depth_mm) < _DEPTH_OFF_MM + pitch / 2
+    run.note(dots_planned=len(layout.cells), dots_wrong=wrong)
+    map_path(run).write_bytes(_averaged_png((made > 0).astype(np.float32), spec))
+
+
+def _made(witness: Witness, spec: JobSpec) -> NDArray[np.float32]:
+    """Return how deep a tool carved the job's own grid, in mm, as the bed is seen."""
+    tool = spec.marking.carving.tool
+    changed_for = {
+        asked_name(one.tool.name): (one.tool.angle_deg, one.tool.tip_mm)
+        for one in spec.operations
+        if one.tool is not None
+    }
+    made = witness.depths(
+        _where(spec, spec.size.rows, spec.size.cols), angle_deg=tool.angle_deg,
+        tip_mm=tool.tip_mm, tools=changed_for, material=spec.substrate.name,
+    )  # fmt: skip
+    frame = frame_of(spec.machine)
+    return made[:: frame.sign_y, :: frame.sign_x]
 
 
 def _beside_outlines(spec: JobSpec, bits: BitGrid) -> NDArray[np.bool_]:

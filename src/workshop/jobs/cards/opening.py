@@ -13,6 +13,9 @@ from workshop.jobs.ticket.lifecycle import open_described
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.recipes.changes import recipe_part
 
+_FINE_MM = 0.1
+"""Rows on which the lines of a tool are drawn."""
+
 
 def open_card(
     kind: str, machine: Machine, substrate: Substrate, recipe: Recipe | None = None
@@ -25,11 +28,13 @@ def open_card(
     Raises
     ------
     InputError
-        When the machine has no beam, or the card makes no job.
+        When the card is none for such a machine, or makes no job.
     """
     part = MachinePart.model_validate(machine.part)
-    if part.touches:
-        raise InputError(f"{machine} marks without a beam; these cards need one.")
+    if part.touches and not KINDS[kind].touches:
+        raise InputError(f"{machine} marks without a beam; this card needs one.")
+    if KINDS[kind].touches and not part.touches:
+        raise InputError(f"{machine} has a beam; this card is cut by a tool that touches.")
     found = recipe or Recipe.objects.fitting(machine.pk, substrate.pk).first()
     spec = JobSpec(
         name=f"{KINDS[kind].label}, {substrate}"[:200],
@@ -37,7 +42,8 @@ def open_card(
         substrate=SubstratePart.model_validate(substrate.part),
         place=PlacePart(x_mm=0, y_mm=0),
     )
-    spec = updated(spec, {"size": {"pitch_mm": part.spot_mm}})
+    pitch = _FINE_MM if part.touches else part.spot_mm
+    spec = updated(spec, {"size": {"pitch_mm": pitch}})
     if found:
         spec = with_recipe(spec, found)
     card = starting_card(kind, spec.machine, recipe_part(found) if found else None)

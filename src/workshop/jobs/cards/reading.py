@@ -27,10 +27,10 @@ from engraving.cards import (
 from engraving.errors import EngravingError, InputError
 from engraving.jobspec import MOST_CELLS_ALONG, JobSpec, RecipePart
 from engraving.recipe import areal_dose_j_mm2, recipe_of, unlike, watts
-from workshop.jobs.cards import wells
+from workshop.jobs.cards import lines, wells
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
-from workshop.shelf.machines.changes import set_row_shift, set_spot
+from workshop.shelf.machines.changes import set_mark, set_row_shift, set_spot
 from workshop.shelf.models import Recipe
 from workshop.shelf.photos import hold_size, keep_image, read_photo
 from workshop.shelf.recipes.changes import (
@@ -164,6 +164,7 @@ def reading_page(job: Job, reading: CardReading | None, chosen: str = "") -> dic
     found = {(p[0], p[1]): p for p in result.get("patches", [])}
     return {
         "wells": wells.wells_page(layout, result) if kind == "depth" else None,
+        "lines": lines.lines_page(spec, layout, result) if kind == "lines" else None,
         "job": job,
         "spec": spec,
         "kind": kind,
@@ -232,6 +233,8 @@ def _words(spec: JobSpec, cell: Cell) -> str:
         return f"{cell.speed_mm_s:g} mm/s, moved {cell.shift_mm:g} mm"
     if kind == "focus":
         return f"{cell.power:g} %, {cell.z_mm:g} mm up"
+    if kind == "lines":
+        return f"{cell.depth_mm:g} mm deep, {cell.speed_mm_s:g} mm/s"
     if kind == "depth":
         return f"{cell.power:.3g} %, {cell.passes} passes"
     return f"{cell.power:.3g} %, {cell.speed_mm_s:.4g} mm/s, {cell.pitch_mm:.3g} mm"
@@ -273,6 +276,12 @@ def save_as_recipe(job: Job, reading: CardReading | None, name: str, chosen: str
     note = f"Swatch card {job.number:04d}, {day}"
     if "curve" in result:
         return _with_curve(job, spec, result["curve"], note, name)
+    if "lines" in result:
+        part = lines.part_of(spec, _burned_with(spec, note), lay_out(spec), result)
+        checked = checked_part(part.model_dump())
+        return _rests_on(
+            create_recipe(job.machine, job.substrate, name or note, checked, "", note), job
+        )
     if "wells" in result:
         part = wells.part_of(_burned_with(spec, note), lay_out(spec), result, chosen)
         checked = checked_part(part.model_dump())
@@ -348,6 +357,13 @@ def save_on_machine(job: Job, reading: CardReading, chosen: list[str]) -> str:
     if job.machine is None:
         raise InputError("This card's machine is not on the shelf any more.")
     result = reading.result
+    if "lines" in result:
+        layout = lay_out(JobSpec.model_validate(reading.spec))
+        mark = lines.lines_page(
+            JobSpec.model_validate(reading.spec), layout, result
+        ).mark_mm
+        set_mark(job.machine, mark)
+        return f"{job.machine}: mark {mark:.3f} mm wide, measured"
     if "spot_mm" in result:
         lens = JobSpec.model_validate(reading.spec).machine.lens
         set_spot(job.machine, lens, result["spot_mm"], result["depth_mm"])

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.cards import reading
 from workshop.jobs.cards.form import NewCardForm
+from workshop.jobs.cards.lines import note_lines
 from workshop.jobs.cards.opening import last_used, open_card
 from workshop.jobs.cards.wells import note_wells
 from workshop.jobs.models import CardReading, Job
@@ -98,6 +99,9 @@ def keep_card(request: HttpRequest, number: int) -> HttpResponse:
     try:
         if request.POST.get("wells"):
             note_wells(job, request.POST)
+            return redirect("read_card", number=number)
+        if request.POST.get("lines"):
+            note_lines(job, request.POST)
             return redirect("read_card", number=number)
         if request.POST.get("machine"):
             picked = request.POST.get("cells", "").split()

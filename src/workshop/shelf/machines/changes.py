@@ -218,6 +218,12 @@ def set_spot(machine: Machine, lens: str, spot_mm: float, depth_mm: float) -> No
     machine.save(update_fields=["part"])
 
 
+def set_mark(machine: Machine, wide_mm: float) -> None:
+    """Keep how wide a point marks, as its lines were measured."""
+    part = MachinePart.model_validate(machine.part)
+    set_spot(machine, part.lens, wide_mm, next((one.depth_mm for one in part.lenses), 0.0))
+
+
 def keep_points(machine: Machine, points: Iterable[tuple[str, float, float]]) -> None:
     """Keep the named places of a machine's bed: from left and from front, in mm."""
     machine.part = _checked({**machine.part, "points": list(points)})

@@ -122,7 +122,9 @@ def _hold_range(data: dict[str, Any]) -> None:
         if says == "Passes" and max(ends) > MOST_PASSES:
             raise InputError(f"{MOST_PASSES} passes are the most.", field=f"{side}_last")
         if (
-            says.startswith(("Speed", "Row pitch", "dpi", "Length", "Passes"))
+            says.startswith(
+                ("Speed", "Row pitch", "dpi", "Length", "Passes", "Depth", "Feed")
+            )
             and min(ends) <= 0
         ):
             if data["kind"] == "roller" and side == "columns" and ends[1] > 0:
