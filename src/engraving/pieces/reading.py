@@ -6,7 +6,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import rankdata
 
 from engraving.camera.lamp import fit_lamp, lamp_at, lamp_over, lamp_terms
 from engraving.colour.light import LINEAR_OF_CODE, luminance_codes, to_coded
@@ -217,10 +216,19 @@ def rank_correlation(expected: Expected, seen: Values) -> float:
     if use.sum() < _LEAST_BARE:
         return 0.0
     # Rounded, lest cells that are alike be ranked by what arithmetic left over.
-    one, other = (rankdata(np.round(v, 5)) for v in (expected.light[use], seen[use]))
+    one, other = (_ranks(np.round(v, 5)) for v in (expected.light[use], seen[use]))
     if min(np.ptp(one), np.ptp(other)) == 0:
         return 0.0
     return float(np.corrcoef(one, other)[0, 1])
+
+
+def _ranks(values: NDArray[np.floating]) -> NDArray[np.float64]:
+    """Return each value's rank, the mean one of equals.
+
+    SciPy has it in its statistics, which take a second to be imported by every process.
+    """
+    _, which, counts = np.unique(values, return_inverse=True, return_counts=True)
+    return np.asarray((np.cumsum(counts) - (counts - 1) / 2)[which.reshape(-1)])
 
 
 def _bare(expected: Expected) -> NDArray[np.bool_]:
