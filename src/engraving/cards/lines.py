@@ -1,4 +1,4 @@
-"""A card of lines a tool cuts: one a cell, at stepped depths and feeds; what they come to."""
+"""A card of lines a tool cuts, at stepped depths and feeds, and what they come to."""
 
 import math
 from collections.abc import Iterable, Iterator, Sequence

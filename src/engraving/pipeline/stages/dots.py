@@ -22,8 +22,8 @@ Codes = NDArray[np.uint8]
 
 _LIES = (*GRID, "size.fit", "size.bleed_mm", "size.offset_x_mm", "size.offset_y_mm")
 _CARD = (
-    "card", "machine", "marking.carving", "burn", "size", "dots", "substrate", "place", "blank", "mount",
-    "operations", *FIXTURE,
+    "card", "machine", "marking.carving", "burn", "size", "dots", "substrate", "place",
+    "blank", "mount", "operations", *FIXTURE,
 )  # fmt: skip
 """All that a card is drawn and burned from."""
 

@@ -223,20 +223,21 @@ def _shown(
     }
 
 
+_WORDS = {
+    "gray-ramp": lambda cell: f"{100 * cell.share:g} % burned",
+    "dot-methods": lambda cell: f"{cell.method}, {100 * cell.share:g} %",
+    "row-shift": lambda cell: f"{cell.speed_mm_s:g} mm/s, moved {cell.shift_mm:g} mm",
+    "focus": lambda cell: f"{cell.power:g} %, {cell.z_mm:g} mm up",
+    "lines": lambda cell: f"{cell.depth_mm:g} mm deep, {cell.speed_mm_s:g} mm/s",
+    "depth": lambda cell: f"{cell.power:.3g} %, {cell.passes} passes",
+}
+"""What a cell is called, where it is not by power, speed and pitch."""
+
+
 def _words(spec: JobSpec, cell: Cell) -> str:
-    kind = spec.card.kind if spec.card else ""
-    if kind == "gray-ramp":
-        return f"{100 * cell.share:g} % burned"
-    if kind == "dot-methods":
-        return f"{cell.method}, {100 * cell.share:g} %"
-    if kind == "row-shift":
-        return f"{cell.speed_mm_s:g} mm/s, moved {cell.shift_mm:g} mm"
-    if kind == "focus":
-        return f"{cell.power:g} %, {cell.z_mm:g} mm up"
-    if kind == "lines":
-        return f"{cell.depth_mm:g} mm deep, {cell.speed_mm_s:g} mm/s"
-    if kind == "depth":
-        return f"{cell.power:.3g} %, {cell.passes} passes"
+    own = _WORDS.get(spec.card.kind if spec.card else "")
+    if own is not None:
+        return own(cell)
     return f"{cell.power:.3g} %, {cell.speed_mm_s:.4g} mm/s, {cell.pitch_mm:.3g} mm"
 
 
