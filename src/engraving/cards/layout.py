@@ -450,6 +450,7 @@ def starting_card(
             "columns": columns,
             "rows": rows,
             "methods": methods if kind == "dot-methods" else (),
+            **({"cell_mm": 10.0} if KINDS[kind].touches else {}),
             "label_speed_mm_s": round(min(speed, most / 3), 1),
             "label_power": round(min(max(power, least), 100.0), 1),
         }

@@ -89,16 +89,17 @@ def record_lines(spec: JobSpec) -> Iterator[Moves]:
     if letters:
         yield from run(min(feeds), [_sunk(one + corner, deep) for one in letters])
     for feed, cells in groupby(layout.cells, key=lambda cell: cell.speed_mm_s):
-        yield from run(feed, [_sunk(_line(cell) + corner, cell.depth_mm) for cell in cells])
+        yield from run(feed, [_sunk(_line(spec, cell) + corner, cell.depth_mm) for cell in cells])
 
 
 def _sunk(line: Polyline, deep_mm: float) -> NDArray[np.float64]:
     return np.column_stack([line, np.full(len(line), -deep_mm)])
 
 
-def _line(cell: Cell) -> Polyline:
-    y = cell.middle[1]
-    return np.array([[cell.x_mm, y], [cell.x_mm + cell.width_mm, y]])
+def _line(spec: JobSpec, cell: Cell) -> Polyline:
+    """Return the way of the tool's middle, so that the line ends within its cell."""
+    y, aside = cell.middle[1], min(line_mm(spec, cell.depth_mm), cell.width_mm) / 2
+    return np.array([[cell.x_mm + aside, y], [cell.x_mm + cell.width_mm - aside, y]])
 
 
 def draw_lines(spec: JobSpec, layout: Layout, out: NDArray[np.float32]) -> None:
@@ -116,7 +117,7 @@ def draw_lines(spec: JobSpec, layout: Layout, out: NDArray[np.float32]) -> None:
         for one in written(letters):
             draw(one, line_mm(spec, _LETTERS_MM))
     for cell in layout.cells:
-        draw(_line(cell), line_mm(spec, cell.depth_mm))
+        draw(_line(spec, cell), line_mm(spec, cell.depth_mm))
 
 
 def line_mm(spec: JobSpec, depth_mm: float) -> float:

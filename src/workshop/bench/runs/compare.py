@@ -217,7 +217,7 @@ def _where(spec: JobSpec, rows: int, cols: int) -> dict[str, Any]:
 def plan_picture(run: Run) -> bytes:
     """Return the planned dots of a burn, as large as its map."""
     spec = shown_piece(JobSpec.model_validate(run.spec))
-    if spec.machine.touches:
+    if spec.machine.touches and spec.card is None:
         share = pipeline().cut_share(spec)
         return _averaged_png(share[:, ::-1] if spec.mirrored else share, spec)
     bits = pipeline().burned(spec)
