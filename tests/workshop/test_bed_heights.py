@@ -1,8 +1,13 @@
 """Heights of an uneven bed: typed as they lie, followed, refused where they are no grid."""
 
+import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from support.pages import read
+from workshop.bench.machines import heights
+from workshop.bench.runs.start import CannotBurnError
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.machines.changes import put_machine
 
@@ -74,3 +79,37 @@ def test_what_cannot_be_carved_inside_says_why_on_every_list(
     answer = client.get(f"/jobs/{carving.number}/{place}/")
     assert answer.status_code == 200
     assert "Traceback" not in read(answer)
+
+
+@given(st.integers(2, 6), st.integers(2, 6), st.floats(-0.01, 0.01), st.floats(-0.01, 0.01))
+def test_what_is_probed_on_the_way_stands_where_it_was_probed(columns, rows, across, back):
+    grid = heights.Grid(20, 30, 15, 12, columns, rows)
+    level = grid.level([across * x + back * y for x, y in grid.places()])
+    for row, line in enumerate(level.heights_mm):
+        for column, mm in enumerate(line):
+            plane = across * 15 * column + back * 12 * row
+            assert mm - level.heights_mm[0][0] == pytest.approx(plane, abs=2e-3)
+    assert min(min(line) for line in level.heights_mm) == 0
+    # To and fro: no step is longer than from one place to the next.
+    steps = np.diff(np.array(grid.places()), axis=0)
+    assert np.abs(steps).sum(axis=1).max() <= 15
+
+
+@pytest.mark.parametrize("count", [-1, 0, 1, 16])
+def test_a_grid_of_too_few_or_too_many_places_is_refused(carving, count):
+    with pytest.raises(CannotBurnError, match="2 to 15 places"):
+        heights.grid_over(spec_of(carving), count, 3)
+
+
+def test_what_was_broken_off_is_not_followed(carving):
+    grid = heights.grid_over(spec_of(carving), 2, 2)
+    assert not heights.keep(carving, grid, [0.1, 0.2, 0.3])
+    assert level(carving) is None
+    assert heights.keep(carving, grid, [-12.4, -12.3, -12.2, -12.35])
+    assert level(carving).heights_mm == ((0.0, 0.1), (0.05, 0.2))
+
+
+def test_a_job_off_the_bed_is_not_probed(carving, act):
+    act("place", x="-20")
+    with pytest.raises(CannotBurnError, match="beyond the bed"):
+        heights.grid_over(spec_of(carving), 3, 3)

@@ -89,7 +89,9 @@ def record_lines(spec: JobSpec) -> Iterator[Moves]:
     if letters:
         yield from run(min(feeds), [_sunk(one + corner, deep) for one in letters])
     for feed, cells in groupby(layout.cells, key=lambda cell: cell.speed_mm_s):
-        yield from run(feed, [_sunk(_line(spec, cell) + corner, cell.depth_mm) for cell in cells])
+        yield from run(
+            feed, [_sunk(_line(spec, cell) + corner, cell.depth_mm) for cell in cells]
+        )
 
 
 def _sunk(line: Polyline, deep_mm: float) -> NDArray[np.float64]:
