@@ -174,6 +174,10 @@ def test_a_burn_from_walk_to_finish(request, who, shop):
     goes(page, "Burning. Job")
     page.locator("[data-what=speed][data-by='+10']").click()
     expect(told(page, "trim-speed")).to_have_text("110 %")
+    if at:  # at the phone it is stopped
+        page.locator("[data-stop]").tap()
+        goes(page, "Burning: stopped")
+        return
     break_off_and_finish(page, shop, at)
     page.goto(f"/jobs/{number}/run/")
     # As if it had never been broken off.
