@@ -8,11 +8,12 @@ from typing import Any
 from engraving.cards import Cell, Layout, ToolFound, lay_out, line_mm, tool_found
 from engraving.errors import ArtworkError, InputError
 from engraving.jobspec import JobSpec, RecipePart
+from workshop.jobs.cards.typed import field_of, shown, typed_cells
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
-from workshop.shell.services import Error, read_length, shown_length
+from workshop.shell.services import shown_length
 
-_MOST_MM = 50.0
+_LEAST_MM = 0.001
 
 
 @dataclass(frozen=True)
@@ -59,10 +60,8 @@ def lines_page(spec: JobSpec, layout: Layout, result: Mapping[str, Any]) -> Line
 
 
 def _line(spec: JobSpec, cell: Cell, typed: float | None) -> Line:
-    name = f"line-{cell.column}-{cell.row}"
-    planned = shown_length(line_mm(spec, cell.depth_mm))
-    width = "" if typed is None else f"{shown_length(typed):.4g}"
-    return Line(cell, name, width, f"{planned:.3g}")
+    planned = f"{shown_length(line_mm(spec, cell.depth_mm)):.3g}"
+    return Line(cell, field_of("line", cell), shown(typed), planned)
 
 
 def _tool(layout: Layout, result: Mapping[str, Any]) -> ToolFound:
@@ -79,29 +78,20 @@ def note_lines(job: Job, sent: Mapping[str, str]) -> None:
     InputError
         When there is none, or one is no width.
     """
-    lines = []
-    for cell in lay_out(spec_of(job)).cells:
-        text = sent.get(f"line-{cell.column}-{cell.row}", "").strip()
-        if text:
-            lines.append([cell.column, cell.row, _width(text, cell)])
+    lines = typed_cells(
+        "line",
+        lay_out(spec_of(job)).cells,
+        sent,
+        lambda cell: (
+            f"The line {cell.depth_mm:g} mm deep at {cell.speed_mm_s:g} mm/s needs a width"
+        ),
+        least_mm=_LEAST_MM,
+    )
     if not lines:
         raise InputError("Type the width of one line at least.")
     CardReading.objects.create(
         job=job, spec=job.spec_data, photo="", result={"lines": lines}
     )
-
-
-def _width(text: str, cell: Cell) -> float:
-    try:
-        mm = read_length(text)
-    except (Error, ValueError):
-        mm = -1.0
-    if not 0 < mm <= _MOST_MM:
-        raise InputError(
-            f"The line {cell.depth_mm:g} mm deep at {cell.speed_mm_s:g} mm/s needs a width "
-            f"in mm, not {text[:20]!r}."
-        )
-    return mm
 
 
 def part_of(

@@ -7,12 +7,10 @@ from typing import Any
 from engraving.cards import Cell, Layout, WellsFound, lay_out, wells_by_light, wells_found
 from engraving.errors import ArtworkError, InputError
 from engraving.jobspec import RecipePart
+from workshop.jobs.cards.typed import field_of, shown, typed_cells
 from workshop.jobs.models import CardReading, Job
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shell.numbers import whole
-from workshop.shell.services import Error, read_length, shown_length
-
-_MOST_MM = 50.0
 
 
 @dataclass(frozen=True)
@@ -71,12 +69,7 @@ def _well(
     read: Mapping[tuple[int, int], float],
 ) -> Well:
     at = cell.column, cell.row
-    name = f"well-{cell.column}-{cell.row}"
-    return Well(cell, name, _shown(typed.get(at)), _shown(read.get(at)))
-
-
-def _shown(mm: float | None) -> str:
-    return "" if mm is None else f"{shown_length(mm):.4g}"
+    return Well(cell, field_of("well", cell), shown(typed.get(at)), shown(read.get(at)))
 
 
 def _found(layout: Layout, result: Mapping[str, Any]) -> list[WellsFound]:
@@ -95,11 +88,15 @@ def note_wells(job: Job, sent: Mapping[str, str]) -> None:
     InputError
         When there is none, or one is no depth.
     """
-    wells = []
-    for cell in lay_out(spec_of(job)).cells:
-        text = sent.get(f"well-{cell.column}-{cell.row}", "").strip()
-        if text:
-            wells.append([cell.column, cell.row, _depth(text, cell)])
+    wells = typed_cells(
+        "well",
+        lay_out(spec_of(job)).cells,
+        sent,
+        lambda cell: (
+            f"The well of {cell.power:.3g} % and {cell.passes} passes needs a depth"
+        ),
+        least_mm=0.0,
+    )
     if not wells:
         raise InputError("Type the depth of one well at least.")
     before = job.readings.first() or CardReading(job=job)
@@ -113,19 +110,6 @@ def kept_wells(job: Job) -> dict[str, Any]:
     """Return the depths that were typed before; a new photo leaves them as they are."""
     before = job.readings.first()
     return {"wells": before.result["wells"]} if before and "wells" in before.result else {}
-
-
-def _depth(text: str, cell: Cell) -> float:
-    try:
-        mm = read_length(text)
-    except (Error, ValueError):
-        mm = -1.0
-    if not 0 <= mm <= _MOST_MM:
-        raise InputError(
-            f"The well of {cell.power:.3g} % and {cell.passes} passes needs a depth in mm, "
-            f"not {text[:20]!r}."
-        )
-    return mm
 
 
 def part_of(
