@@ -218,6 +218,7 @@ def test_out_and_in_again_changes_nothing(shelf):
     set_to = {
         "patches": ((0.0, 80.0), (50.0, 51.25), (100.0, 22.0)),
         "cleaning": "=SUM(A1)",
+        "tool": {"name": "V-tool 60°", "angle_deg": 60, "tip_mm": 0.12},
     }
     put_recipe(
         shelf["bench"],

@@ -11,7 +11,7 @@ from engraving.jobspec import MachinePart, RecipePart, sentence
 from workshop.shelf.models import Machine, Recipe, RecipeVersion, Substrate
 
 _NOT_TYPED = (
-    "tone", "patches", "origin", "origin_note", "spot_mm", "rated_power_w",
+    "tone", "tool", "patches", "origin", "origin_note", "spot_mm", "rated_power_w",
 )  # fmt: skip
 BEAM = {"spot_mm", "rated_power_w"}
 """What is noted by itself: the beam that the settings are made with."""

@@ -1,8 +1,8 @@
 """Tables of recipes as text: CSV and JSON, written and read; no recipe is touched here.
 
-CSV is RFC 4180 in UTF-8, a row a recipe, the columns in `COLUMNS`. Text that a
-spreadsheet would take for a formula is written with an apostrophe before it,
-and that apostrophe is taken off again on the way in.
+CSV is RFC 4180 in UTF-8, a row a recipe, the columns in `COLUMNS`; a tool stands in it as
+JSON. Text that a spreadsheet would take for a formula is written with an apostrophe before
+it, and that apostrophe is taken off again on the way in.
 """
 
 import csv
@@ -49,6 +49,10 @@ def written(value: Any) -> str:
     """Return a value as a cell has it."""
     if isinstance(value, bool):
         return "yes" if value else "no"
+    if value is None:
+        return ""
+    if isinstance(value, dict):
+        return json.dumps(value, ensure_ascii=False)
     if isinstance(value, list):
         return "; ".join(f"{share:g} {light:g}" for share, light in value)
     if isinstance(value, float):
@@ -149,7 +153,16 @@ def _value(name: str, text: Any) -> Any:
         if any(len(pair) != 2 for pair in pairs):
             raise InputError("patches: write share and lightness in pairs, apart by ;")
         return [[_number(name, one) for one in pair] for pair in pairs]
+    if name == "tool" and isinstance(text, str):
+        return _tool(text)
     return text
+
+
+def _tool(text: str) -> Any:
+    try:
+        return json.loads(text)
+    except (ValueError, RecursionError):
+        raise InputError('tool: write it as {"angle_deg": 60, "tip_mm": 0.1}.') from None
 
 
 def _number(name: str, text: str) -> float:
