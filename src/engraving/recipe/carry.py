@@ -119,6 +119,7 @@ def carry_over(recipe: RecipePart, source: MachinePart, target: MachinePart) -> 
         "rating": 0,
         "patches": (),
         "focus_mm": 0.0,
+        "tool": recipe.tool if target.kind == "vtool" else None,
         "spot_mm": target.spot_mm,
         "rated_power_w": target.rated_power_w,
     }
