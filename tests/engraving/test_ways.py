@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from skimage import data
 
 from engraving.artwork.depth_look import depth_odds
+from engraving.cards import KINDS
 from engraving.geometry.swept import swept
 from engraving.jobspec import WAY_MACHINES, JobSpec, SizePart
 from engraving.pipeline.stages.ways.registry import WAYS
@@ -191,3 +192,8 @@ def test_what_a_round_tool_covers_is_the_buffer_of_its_way(points, wide):
     perhaps = shapely.contains_xy(line.buffer(wide / 2 + 0.08), *places).reshape(seen.shape)
     assert seen[surely].all()
     assert not seen[~perhaps].any()
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_its_card_suits_a_machine_that_can_do_it(way):
+    assert KINDS[WAYS[way].card].touches == WAYS[way].touches

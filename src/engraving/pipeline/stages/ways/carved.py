@@ -195,4 +195,5 @@ CARVED = Way(
     None,
     Words("Toned", "Lines", "Lines", "Carve", "Carved"),
     surface=carved_surface,
+    card="lines",
 )

@@ -156,4 +156,5 @@ DRAG = Way(
     scratch_plan,
     None,
     Words("Toned", "Scratches", "Scratches", "Scratch", "Scratched"),
+    card="lines",
 )

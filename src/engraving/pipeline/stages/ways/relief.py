@@ -226,4 +226,5 @@ RELIEF = Way(
     Words("Depth", "Passes", "Depth"),
     0.35,
     relief_surface,
+    "depth",
 )

@@ -77,6 +77,8 @@ class Way:
         How much of the material's own look the proof shows.
     surface : Stage, optional
         How deep a window comes out, mm; none where depth is nothing to be looked at.
+    card : str
+        The kind of swatch card that tells what it does to a material.
     """
 
     name: str
@@ -92,6 +94,7 @@ class Way:
     words: Words = Words()
     grain: float = 1.0
     surface: Stage[[Window], NDArray[np.float32]] | None = None
+    card: str = "power-speed"
 
     @property
     def touches(self) -> bool:

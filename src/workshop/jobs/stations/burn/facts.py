@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from engraving.check import even_dose
 from engraving.jobspec import BURN_SETTINGS, JobSpec, MachinePart, RecipePart
+from engraving.pipeline.stages.ways.registry import WAYS
 from engraving.recipe import (
     Pulses,
     Variant,
@@ -63,6 +64,7 @@ class BurnFacts:
     version: int
     newest: int
     pulses: Pulses | None
+    card: str
 
 
 def burn_facts(spec: JobSpec, job: Job) -> BurnFacts:
@@ -87,6 +89,7 @@ def burn_facts(spec: JobSpec, job: Job) -> BurnFacts:
         version=spec.burn.recipe_version,
         newest=job.recipe.version if job.recipe else 0,
         pulses=_pulses(spec, power_w),
+        card=WAYS[spec.marking.way].card,
     )
 
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from engraving.cards import KINDS
 from engraving.carving import VTool
 from engraving.dots.screens import cell_width_mm
 from engraving.jobspec import BOARD_LEFT_MM, JobSpec
@@ -67,6 +68,8 @@ class WayFacts:
     reason: str
     can: bool
     methods: tuple[str, ...]
+    card: str
+    card_label: str
     relief: ReliefFacts | None = None
     carved: CarvedFacts | None = None
     drag: DragFacts | None = None
@@ -80,6 +83,8 @@ def way_facts(spec: JobSpec, methods: tuple[str, ...], *, quick: bool) -> WayFac
         way.reason,
         spec.machine.kind in way.machines,
         methods,
+        way.card,
+        KINDS[way.card].label.lower(),
         _relief(spec) if way.name == "relief" and not quick else None,
         _carved(spec, quick=quick) if way.name == "carved" else None,
         _drag(spec) if way.name == "drag" and not quick else None,
