@@ -294,6 +294,7 @@ def test_what_is_no_depth_has_its_sentence(client, beams, text):
     answer = client.post(f"/jobs/{job.number}/card/keep/", {"wells": 1, "well-0-0": text})
     assert answer.status_code == 422
     assert "needs a depth in mm" in read(answer)
+    assert f'name="well-0-0" value="{text}"' in read(answer)
     empty = client.post(f"/jobs/{job.number}/card/keep/", {"wells": 1})
     assert "one well at least" in read(empty)
 
@@ -330,9 +331,11 @@ def test_widths_of_lines_become_a_recipe_of_the_tool(client, beams):
     page = read(client.post(f"{where}keep/", {"lines": 1, **typed}, follow=True))
     assert "53.1°" in page  # 2·atan(1/2)
     assert "0.200 mm" in page
-    assert "needs a width" in read(
-        client.post(f"{where}keep/", {"lines": 1, "line-0-0": "0"})
-    )
+    wrong = {"lines": 1, "line-0-0": "wide", "line-1-0": "1.2"}
+    page = read(client.post(f"{where}keep/", wrong))
+    assert "needs a width" in page
+    assert 'value="wide"' in page
+    assert 'value="1.2"' in page  # nothing that was typed is lost
     client.post(f"{where}keep/", {"name": "Worn tool"})
     recipe = Recipe.objects.get(name="Worn tool")
     assert recipe_part(recipe).tool.tip_mm == pytest.approx(0.2)

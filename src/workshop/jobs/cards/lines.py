@@ -39,12 +39,14 @@ class LinesPage:
     said: str
 
 
-def lines_page(spec: JobSpec, layout: Layout, result: Mapping[str, Any]) -> LinesPage:
-    """Return what the page of a card of lines shows."""
+def lines_page(
+    spec: JobSpec, layout: Layout, result: Mapping[str, Any], sent: Mapping[str, str]
+) -> LinesPage:
+    """Return what the page of a card of lines shows; what was refused, as typed."""
     typed = {(column, row): mm for column, row, mm in result.get("lines", [])}
     rows = [
         [
-            _line(spec, layout.cell(column, row), typed.get((column, row)))
+            _line(spec, layout.cell(column, row), typed.get((column, row)), sent)
             for column in range(layout.columns)
         ]
         for row in reversed(range(layout.rows))
@@ -52,16 +54,22 @@ def lines_page(spec: JobSpec, layout: Layout, result: Mapping[str, Any]) -> Line
     if not typed:
         return LinesPage(rows, None, 0.0, "")
     if spec.machine.kind != "vtool":
-        return LinesPage(rows, None, fmean(typed.values()), "")
+        return LinesPage(rows, None, mark_mm(result), "")
     try:
         return LinesPage(rows, _tool(layout, result), 0.0, "")
     except ArtworkError as error:
         return LinesPage(rows, None, 0.0, error.message)
 
 
-def _line(spec: JobSpec, cell: Cell, typed: float | None) -> Line:
+def mark_mm(result: Mapping[str, Any]) -> float:
+    """Return how wide a point's lines were measured on the average."""
+    return fmean(mm for _, _, mm in result["lines"])
+
+
+def _line(spec: JobSpec, cell: Cell, typed: float | None, sent: Mapping[str, str]) -> Line:
     planned = f"{shown_length(line_mm(spec, cell.depth_mm)):.3g}"
-    return Line(cell, field_of("line", cell), shown(typed), planned)
+    name = field_of("line", cell)
+    return Line(cell, name, sent.get(name, shown(typed)), planned)
 
 
 def _tool(layout: Layout, result: Mapping[str, Any]) -> ToolFound:

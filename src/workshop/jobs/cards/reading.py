@@ -1,7 +1,9 @@
 """Read a burned card: a photo in, settings, curves and tables out, onto the shelf."""
 
 import io
+from collections.abc import Mapping
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -155,16 +157,24 @@ def photo_picture(reading: CardReading) -> bytes:
     return stream.getvalue()
 
 
-def reading_page(job: Job, reading: CardReading | None, chosen: str = "") -> dict[str, Any]:
-    """Return what the reading page shows of a card and of its newest reading."""
+def reading_page(
+    job: Job,
+    reading: CardReading | None,
+    chosen: str = "",
+    typed: Mapping[str, str] = MappingProxyType({}),
+) -> dict[str, Any]:
+    """Return what the reading page shows of a card and of its newest reading.
+
+    What was typed and refused stands in its fields as it was typed.
+    """
     spec = JobSpec.model_validate(reading.spec) if reading else spec_of(job)
     layout, result = lay_out(spec), reading.result if reading else {}
     kind = spec.card.kind if spec.card else ""
     picked = _picked(layout, result, chosen)
     found = {(p[0], p[1]): p for p in result.get("patches", [])}
     return {
-        "wells": wells.wells_page(layout, result) if kind == "depth" else None,
-        "lines": lines.lines_page(spec, layout, result) if kind == "lines" else None,
+        "wells": wells.wells_page(layout, result, typed) if kind == "depth" else None,
+        "lines": lines.lines_page(spec, layout, result, typed) if kind == "lines" else None,
         "job": job,
         "spec": spec,
         "kind": kind,
@@ -359,10 +369,7 @@ def save_on_machine(job: Job, reading: CardReading, chosen: list[str]) -> str:
         raise InputError("This card's machine is not on the shelf any more.")
     result = reading.result
     if "lines" in result:
-        layout = lay_out(JobSpec.model_validate(reading.spec))
-        mark = lines.lines_page(
-            JobSpec.model_validate(reading.spec), layout, result
-        ).mark_mm
+        mark = lines.mark_mm(result)
         set_mark(job.machine, mark)
         return f"{job.machine}: mark {mark:.3f} mm wide, measured"
     if "spot_mm" in result:

@@ -32,12 +32,17 @@ class WellsPage:
     said: str
 
 
-def wells_page(layout: Layout, result: Mapping[str, Any]) -> WellsPage:
-    """Return what the page of a depth card shows."""
+def wells_page(
+    layout: Layout, result: Mapping[str, Any], sent: Mapping[str, str]
+) -> WellsPage:
+    """Return what the page of a depth card shows; what was sent and refused, as typed."""
     typed = _typed(result)
     read, said = _read(result)
     rows = [
-        [_well(layout.cell(column, row), typed, read) for column in range(layout.columns)]
+        [
+            _well(layout.cell(column, row), typed, read, sent)
+            for column in range(layout.columns)
+        ]
         for row in reversed(range(layout.rows))
     ]
     found = [(one, layout.cell(one.column, 0)) for one in _found(layout, result)]
@@ -67,9 +72,10 @@ def _well(
     cell: Cell,
     typed: Mapping[tuple[int, int], float],
     read: Mapping[tuple[int, int], float],
+    sent: Mapping[str, str],
 ) -> Well:
-    at = cell.column, cell.row
-    return Well(cell, field_of("well", cell), shown(typed.get(at)), shown(read.get(at)))
+    at, name = (cell.column, cell.row), field_of("well", cell)
+    return Well(cell, name, sent.get(name, shown(typed.get(at))), shown(read.get(at)))
 
 
 def _found(layout: Layout, result: Mapping[str, Any]) -> list[WellsFound]:

@@ -67,7 +67,7 @@ def read_card(request: HttpRequest, number: int) -> HttpResponse:
 def card_page(request: HttpRequest, job: Job, fault: str = "") -> HttpResponse:
     """Render the reading page."""
     context: dict[str, Any] = reading.reading_page(
-        job, _latest(job), request.GET.get("cell", "")
+        job, _latest(job), request.GET.get("cell", ""), request.POST if fault else {}
     )
     context["key"] = pieces.piece_key(context["spec"])
     context |= {"fault": fault, "said": request.GET.get("said", "")}
