@@ -340,8 +340,10 @@ def test_widths_of_lines_become_a_recipe_of_the_tool(client, beams):
     recipe = Recipe.objects.get(name="Worn tool")
     assert recipe_part(recipe).tool.tip_mm == pytest.approx(0.2)
     assert "It holds a tool" in read(client.get(f"/shelf/recipes/{recipe.pk}/"))
+    recipe.part["per_pass_mm"] = 0.3  # as somebody typed it on the shelf
     fresh = with_recipe(spec_of(job).model_copy(update={"card": None}), recipe)
     assert fresh.marking.carving.tool.angle_deg == pytest.approx(53.13, abs=0.01)
+    assert fresh.marking.relief.per_pass_mm == 0.3
 
 
 def test_a_points_width_is_kept_for_its_machine(client, beams):

@@ -59,7 +59,7 @@ def tool_found(measured: Iterable[tuple[float, float]]) -> ToolFound:
     ArtworkError
         When fewer than two depths were measured, or no cone cuts such lines.
     """
-    depth, width = np.array(sorted(measured) or np.zeros((0, 2)), float).reshape(-1, 2).T
+    depth, width = np.array(sorted(measured), float).reshape(-1, 2).T
     if len(set(depth.tolist())) < 2:
         raise ArtworkError("Measure lines of two depths at least.")
     slope, tip = np.polyfit(depth, width, 1)

@@ -19,7 +19,9 @@ def asked_by(line: bytes | None) -> str:
     Such a line is not sent: a controller that waits by itself would let nobody move the
     tool meanwhile.
     """
-    found = _TAKES_UP.match(line or b"")
+    if line is None or not line.startswith(b"M0"):
+        return ""
+    found = _TAKES_UP.match(line)
     return found[1].decode("ascii", "replace").strip() if found else ""
 
 

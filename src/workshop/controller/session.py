@@ -410,14 +410,9 @@ class Session:
         elif heard.kind == "greeting" and self._stream is not None:
             self._fail("The machine started anew by itself.")
         elif heard.kind == "probed" and self._stream is not None:
-            self._stream.probed.append(round(heard.value * self._unit_mm, 4))
+            self._stream.probed.append(round(heard.value * unit_mm(self._settings), 4))
         elif heard.kind == "message" and (said := _MESSAGE.match(heard.text)):
             self._message(said[1])
-
-    @property
-    def _unit_mm(self) -> float:
-        """Mm of what it reports in."""
-        return unit_mm(self._settings)
 
     def _refusal(self, number: int, stream: Streaming) -> str:
         link = self._link

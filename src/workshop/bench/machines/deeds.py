@@ -16,7 +16,13 @@ from workshop.bench.machines.tasks import keep_heights
 from workshop.bench.machines.walk import walk
 from workshop.bench.models import Run
 from workshop.bench.runs import tasks
-from workshop.bench.runs.start import CannotBurnError, begin_queued, queue_run, start_run
+from workshop.bench.runs.start import (
+    CannotBurnError,
+    begin_queued,
+    hold_free,
+    queue_run,
+    start_run,
+)
 from workshop.bench.runs.track import row_of
 from workshop.bench.where import address_of, link_to, witness_of
 from workshop.controller.errors import LinkError
@@ -172,6 +178,7 @@ def probe_bed(machine: Machine, words: Words) -> str:
         raise CannotBurnError("A point under a spring follows the bed by itself.")
     across, back = (whole(words.get(one, "")) or 0 for one in ("across", "back"))
     grid = heights.grid_over(spec_of(job), across, back)
+    hold_free(job)  # before anything moves
     link_to(machine, "lift", z_mm=heights.LIFT_MM)
     _at_rest(machine)
     _go(machine, grid.x_mm, grid.y_mm, _FAST_MM_S)

@@ -10,7 +10,7 @@ from django.conf import settings
 
 from engraving.jobspec import JobSpec, LevelPart, MachinePart
 from engraving.place import burned_box, frame_of
-from workshop.bench.runs.start import CannotBurnError, hold_free
+from workshop.bench.runs.start import CannotBurnError
 from workshop.bench.where import link_to
 from workshop.controller.errors import LinkError
 from workshop.controller.program import RowTable
@@ -94,12 +94,9 @@ def begin(job: Job, machine: MachinePart, grid: Grid) -> None:
 
     Raises
     ------
-    CannotBurnError
-        When the machine is busy.
     LinkError
-        When it is not reached.
+        When the machine is busy, or not reached.
     """
-    hold_free(job)
     frame = frame_of(machine)
     places = [frame.to_machine(x, y) for x, y in grid.places()]
     steps = [(b[0] - a[0], b[1] - a[1]) for a, b in pairwise(places)]

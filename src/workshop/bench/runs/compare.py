@@ -22,9 +22,8 @@ from workshop.jobs.pictures.engine import pipeline
 
 _MAP_PX = 1400
 _WRONG_POWER = 0.1
-_HAIR_MM = 0.02
-_DEPTH_OFF_MM = 0.03
 """Where dots differ in power, one that is off by this share of a full one is wrong."""
+_HAIR_MM, _DEPTH_OFF_MM = 0.02, 0.03
 
 
 def compare(run: Run, spec: JobSpec) -> None:

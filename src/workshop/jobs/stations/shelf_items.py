@@ -87,10 +87,10 @@ def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:
         changes["reproduction"] = {"mode": "spot", "patches": ()}
     if part.per_pass_mm:
         relief = spec.marking.relief.model_copy(update={"per_pass_mm": part.per_pass_mm})
-        changes["marking"] = {"relief": relief.model_dump(mode="json")}
+        changes.setdefault("marking", {})["relief"] = relief.model_dump(mode="json")
     if part.tool is not None:
         carving = spec.marking.carving.model_copy(update={"tool": part.tool})
-        changes["marking"] = {"carving": carving.model_dump(mode="json")}
+        changes.setdefault("marking", {})["carving"] = carving.model_dump(mode="json")
     if part.tone is not None:
         changes["tone"] = part.tone.model_dump(mode="json")
     return updated(spec, changes)

@@ -66,6 +66,12 @@ export class Outlines {
     return this.rings.every((ring) => this.chosen.has(ring.dataset.point) || ring.classList.contains('is-out'));
   }
 
+  // What a drag on a ring moves: the table, the chosen ones, or the whole operation.
+  taken(ring, shift) {
+    if (shift || !this.chosen.has(ring.dataset.point)) return 'ring';
+    return this.all ? 'frame' : 'some';
+  }
+
   listen() {
     const { stage } = this.table;
     document.addEventListener('ember:moved', () => this.arrange());
@@ -157,7 +163,7 @@ export class Outlines {
     else if (handle) this.held = { ...own, what: handle.dataset.handle, id: handle.id, handle };
     else if (target.closest('#ol-frame')) this.held = { ...own, what: 'frame' };
     else if (target.dataset.look) this.held = { ...own, what: 'ring', look: target.dataset.look };
-    else if (ring) this.held = { ...own, what: this.chosen.has(ring.dataset.point) && !own.shift ? this.all ? 'frame' : 'some' : 'ring', ring };
+    else if (ring) this.held = { ...own, what: this.taken(ring, own.shift), ring };
     else return;
     event.stopPropagation();
     event.preventDefault();
