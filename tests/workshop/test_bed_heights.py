@@ -1,5 +1,7 @@
 """Heights of an uneven bed: typed as they lie, followed, refused where they are no grid."""
 
+from unittest.mock import patch
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -7,6 +9,8 @@ from hypothesis import strategies as st
 
 from support.pages import read
 from workshop.bench.machines import heights
+from workshop.bench.machines.deeds import do
+from workshop.bench.models import Run
 from workshop.bench.runs.start import CannotBurnError
 from workshop.jobs.revisions.writer import spec_of
 from workshop.shelf.machines.changes import put_machine
@@ -113,3 +117,19 @@ def test_a_job_off_the_bed_is_not_probed(carving, act):
     act("place", x="-20")
     with pytest.raises(CannotBurnError, match="beyond the bed"):
         heights.grid_over(spec_of(carving), 3, 3)
+
+
+def test_a_machine_that_burns_is_not_moved_to_be_probed(carving):
+    """A page that is stale, or somebody else's, asks while a program waits for its tool."""
+    mill = carving.machine
+    mill.link = "/dev/ttyUSB7"
+    mill.save()
+    Run.objects.create(
+        job=carving, spec=carving.spec_data, state="running", address=mill.link
+    )
+    with (
+        patch("workshop.bench.machines.deeds.link_to") as asked,
+        pytest.raises(CannotBurnError, match="burn"),
+    ):
+        do(mill, "probe-bed", {"job": str(carving.number), "across": "3", "back": "3"})
+    asked.assert_not_called()
