@@ -4,6 +4,7 @@ import os
 import signal
 import sys
 import threading
+import time
 
 from django.conf import settings
 
@@ -11,6 +12,7 @@ from workshop.controller.errors import LinkError
 from workshop.controller.server import LinkServer
 
 _TURN_S = 0.0005
+_HEARS_S = 0.2
 
 
 def main() -> int:
@@ -22,13 +24,16 @@ def main() -> int:
         return 2
     # A stop is to be heard while programs are sent: short turns hand over sooner.
     sys.setswitchinterval(_TURN_S)
-    ending = threading.Event()
+    told: list[int] = []
     for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, lambda *_: ending.set())
+        signal.signal(number, lambda number, _: told.append(number))
     threading.Thread(target=server.serve, daemon=True).start()
     sys.stdout.write("The machine link is ready.\n")
     sys.stdout.flush()
-    ending.wait()
+    # A signal may reach another thread, which does not wake this one; and only this
+    # one acts on it, so it looks from time to time.
+    while not told:
+        time.sleep(_HEARS_S)
     server.close()
     return 0
 

@@ -60,6 +60,7 @@ def at_the_machine(page, name, number):
 
 def touched_off(page, folder):
     """Lowered over the middle by keys until it touches, as the probe says."""
+    expect(page.locator('[data-told="height"]')).to_contain_text("mm")  # it listens
     expect(page.locator('[data-told="touched"]')).to_have_text("Not touched off yet.")
     for deed in ("middle", "probe"):
         page.locator(f"[data-do={deed}]").focus()

@@ -2,11 +2,13 @@
 
 import argparse
 import signal
-import threading
+import time
 
 from standins.camera import Surface, marks_of
 from standins.controller.machine import Machine, Settings
 from standins.controller.server import PATIENCE_S, StandIn
+
+_HEARS_S = 0.2
 
 
 def _warm(settings: Settings) -> None:
@@ -44,13 +46,15 @@ def main() -> None:
         slack_mm=options.slack_mm,
     )
     _warm(settings)
-    ending = threading.Event()
+    told: list[int] = []
     for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, lambda *_: ending.set())
+        signal.signal(number, lambda number, _: told.append(number))
     ports = options.port, options.witness_port
     with StandIn(settings, options.pace, *ports, options.patience) as standing:
         print(f"ports {standing.port} {standing.witness_port}", flush=True)  # noqa: T201
-        ending.wait()
+        # A signal may reach another thread, which does not wake this one.
+        while not told:
+            time.sleep(_HEARS_S)
 
 
 if __name__ == "__main__":

@@ -27,7 +27,8 @@ const STATES = {
   check: 'checking only', home: 'finding home', sleep: 'asleep',
 };
 const KINDS = { burn: 'Burning', dry: 'Dry run', walk: 'Walking the border', probe: 'Probing the bed' };
-const KEPT_PROBED_MS = 2500;
+const LOOKS_MS = 1000;
+const LOOKS = 30;
 const ENDS = { done: 'finished', stopped: 'stopped', failed: 'failed' };
 
 // What is asked for
@@ -287,10 +288,18 @@ sound.addEventListener('change', async () => {
   if (sound.checked && 'Notification' in window) await Notification.requestPermission();
 });
 
+// The worker lets the job follow what was found, sooner or later; then it stands on the bed.
+const heights = (page) => page.querySelector('.bed__heights')?.textContent;
+async function showHeights(looks = LOOKS) {
+  const answer = await fetch(location.href).catch(() => null);
+  const page = answer?.ok ? new DOMParser().parseFromString(await answer.text(), 'text/html') : document;
+  if (heights(page) !== heights(document) || looks < 1) location.reload();
+  else setTimeout(showHeights, LOOKS_MS, looks - 1);
+}
+
 function ended(program) {
   if (program.kind === 'walk') return;
-  // The worker lets the job follow what was found; then it stands on the bed.
-  if (program.kind === 'probe' && program.state === 'done') setTimeout(() => location.reload(), KEPT_PROBED_MS);
+  if (program.kind === 'probe' && program.state === 'done') showHeights();
   const text = `${KINDS[program.kind]} ${ENDS[program.state] ?? ''}`;
   say(program.fault || text, { stays: true });
   if (!sound.checked) return;
