@@ -1,22 +1,22 @@
-# Old Ember. make demo · make test · make lint · make bench · make screenshots
+# Old Ember. make start · make demo · make test · make lint · make bench · make screenshots
 
 PYTHON ?= python3
 HOST ?= 127.0.0.1
 PORT ?= 8000
-CONTROLLER_PORT ?= 4210
-WITNESS_PORT ?= 4211
-SECOND_PORT ?= 4212
-SECOND_WITNESS_PORT ?= 4213
-MORE_STANDINS ?= $(SECOND_PORT):$(SECOND_WITNESS_PORT)
 PACE ?= 60
-export HOST PORT CONTROLLER_PORT WITNESS_PORT SECOND_PORT SECOND_WITNESS_PORT MORE_STANDINS PACE
+export HOST PORT
 export PYTHONPATH := src
+# The demo's data, and those of all that is made here. A shop's own lie where the system
+# keeps such, or in OLD_EMBER_VAR: see make start.
+SHOP := $(OLD_EMBER_VAR)
+export OLD_EMBER_VAR ?= $(CURDIR)/var
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
 PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet
 MANAGE := .venv/bin/python src/workshop/manage.py
+EMBER := .venv/bin/python -m workshop
 
-.PHONY: demo test explore lint bench faults findings backup restore screenshots lock clean operator chromium kernels format
+.PHONY: demo start wheel test explore lint bench faults findings backup restore screenshots lock clean operator chromium kernels format
 
 .venv/bin/python:
 	$(PYTHON) -m venv .venv
@@ -30,15 +30,15 @@ MANAGE := .venv/bin/python src/workshop/manage.py
 	@touch $@ .venv/base.stamp
 
 demo: .venv/base.stamp  ## the whole workshop on one address; Ctrl-C ends it
-	@$(MANAGE) migrate --verbosity 0
-	@$(MANAGE) load_demo
-	@exec .venv/bin/honcho start --no-prefix
+	@exec $(EMBER) serve --demo --pace $(PACE)
+
+start: .venv/base.stamp  ## a workshop of one's own, empty, in a folder of its own
+	@OLD_EMBER_VAR="$(SHOP)" exec $(EMBER) serve
 
 # ROLE: looks, prepares, or burns.
 ROLE ?= burns
 operator: .venv/base.stamp  ## make somebody who may sign in on other addresses: NAME=… ROLE=…
-	@$(MANAGE) migrate --verbosity 0
-	@$(MANAGE) operator "$(NAME)" --role $(ROLE)
+	@$(EMBER) users add "$(NAME)" --role $(ROLE)
 
 chromium:
 	@command -v chromium-headless-shell >/dev/null || command -v chromium >/dev/null || { \
@@ -62,6 +62,9 @@ explore: .venv/dev.stamp  ## properties by new random examples, many of them
 kernels: .venv/dev.stamp
 	@.venv/bin/python scripts/compile_kernels.py
 
+wheel: .venv/dev.stamp  ## built, installed into an empty environment, and started
+	.venv/bin/python scripts/try_wheel.py
+
 lint: .venv/dev.stamp
 	.venv/bin/ruff format --check src tests scripts
 	.venv/bin/ruff check src tests scripts
@@ -78,10 +81,10 @@ bench: .venv/dev.stamp chromium
 	.venv/bin/python -m pytest tests/benchmarks --benchmark-enable --benchmark-only -q -s $(ARGS)
 
 backup: .venv/base.stamp  ## everything in one zip: TO=…
-	@$(MANAGE) backup "$(TO)"
+	@$(EMBER) backup "$(TO)"
 
 restore: .venv/base.stamp  ## a backup into an empty folder: FROM=…
-	@$(MANAGE) restore "$(FROM)"
+	@$(EMBER) restore "$(FROM)"
 
 findings: .venv/dev.stamp  ## the page of all check rules, made from them
 	.venv/bin/python -m engraving rules > docs/findings.md

@@ -389,10 +389,13 @@ for _command in COMMANDS:
     cli.add_command(_command)
 
 
+_CALLED = "engrave" if Path(sys.argv[0]).stem == "engrave" else "python -m engraving"
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line, or the given one, and return its exit status."""
     try:
-        cli.main(arguments, standalone_mode=False, prog_name="python -m engraving")
+        cli.main(arguments, standalone_mode=False, prog_name=_CALLED)
     except EngravingError as error:
         return _fail(error.message)
     except ValidationError as error:

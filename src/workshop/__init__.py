@@ -1,0 +1,3 @@
+"""The web application of Old Ember."""
+
+__version__ = "0.2.0"

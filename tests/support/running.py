@@ -50,7 +50,10 @@ def _environment(folder, **more):
 
 def fill(folder, *, demo=True):
     """Make a workshop's data: its tables, and the demo."""
-    for command in (["migrate", "--verbosity", "0"], ["load_demo"])[: 1 + demo]:
+    for command in (
+        ["migrate", "--verbosity", "0"],
+        ["load_demo" if demo else "fill_shelf"],
+    ):
         subprocess.run(
             [*MANAGE, *command], env=_environment(folder), check=True, capture_output=True
         )

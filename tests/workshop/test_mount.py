@@ -88,10 +88,15 @@ def test_the_next_job_remembers_the_drive(act, ticket, cup, shelf):
     again = open_job(ticket.artwork, "Again")
     from workshop.jobs.stations.registry import change_station
 
-    change_station(again, "place", {"mount": "rollers"})
-    again.refresh_from_db()
-    mount = spec_of(again).mount
-    assert (mount.steps_per_turn, mount.roller_mm, mount.kind) == (3200, 25.4, "rollers")
+    assert not spec_of(again).mount.rotary  # a photograph does not begin on a cup
+    # A wall is turned on what this machine had last; what is flat lies flat again.
+    wall, board = ticket.blank, shelf["board"]
+    for blank, kind in ((wall, "rollers"), (board, "flat"), (wall, "rollers")):
+        again.refresh_from_db()
+        change_station(again, "blank", {"blank": blank})
+        again.refresh_from_db()
+        mount = spec_of(again).mount
+        assert (mount.steps_per_turn, mount.roller_mm, mount.kind) == (3200, 25.4, kind)
 
 
 def test_a_taper_says_its_tilt(act, ticket, shelf):

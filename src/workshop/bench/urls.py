@@ -11,6 +11,7 @@ from workshop.bench.runs import views as runs
 
 urlpatterns = [
     path("", machines.bench, name="bench"),
+    path("machines/first/", machines.first, name="first_machine"),
     path("machines/<int:pk>/", machines.page, name="at_machine"),
     path("machines/<int:pk>/ask/", machines.ask, name="ask_machine"),
     path("machines/<int:pk>/state/", machines.state, name="machine_state"),

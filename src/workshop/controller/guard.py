@@ -10,6 +10,7 @@ Run as ``python -S guard.py <port's handle> <pipe's handle>``: it imports nothin
 
 import os
 import select
+import signal
 import sys
 import time
 
@@ -21,6 +22,9 @@ _AT_REST = (b"Hold:0", b"hold:0", b"Idle", b"idle", b"Alarm", b"alarm", b"Door:0
 
 def main(port: int, pipe: int) -> None:
     """Wait for the owner's end: a byte is a good-bye, no byte is a death."""
+    # All programs are told to end together; this one outlasts its owner.
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, signal.SIG_IGN)
     if os.read(pipe, 1):
         return
     os.write(port, _HOLD)

@@ -14,7 +14,7 @@ from django.utils import timezone
 from PIL import Image
 
 from workshop.demo import pictures
-from workshop.demo.materials import put_machines, put_materials, put_recipes
+from workshop.demo.machines import put_machines
 from workshop.jobs.cards.opening import open_card
 from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.pictures.intake import keep_artwork
@@ -27,6 +27,8 @@ from workshop.jobs.ticket.lifecycle import open_job
 from workshop.jobs.ticket.signing import sign_off
 from workshop.shelf.blanks.changes import put_blank
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
+from workshop.shelf.starting.materials import put_materials
+from workshop.shelf.starting.recipes import put_recipes
 
 _CUSTOMER = "Highmere Observatory, gift workshop"
 
@@ -42,7 +44,8 @@ def load(*, force: bool = False) -> bool:
 
 def _shelf() -> None:
     machines, substrates = put_machines(), put_materials()
-    put_recipes(machines, substrates)
+    for machine in machines:
+        put_recipes(machine)
     _blanks(substrates)
 
 

@@ -3,6 +3,7 @@
 from django.urls import path
 
 from workshop.jobs.views import (
+    blank,
     camera,
     cards,
     contact,
@@ -26,6 +27,7 @@ urlpatterns = [
     path("jobs/<int:number>/wall/<slug:key>.png", files.wall_picture, name="wall"),
     path("jobs/<int:number>/path/<slug:key>.png", files.path_picture, name="path_picture"),
     path("jobs/<int:number>/path/<slug:key>.json", files.path_heads, name="path_heads"),
+    path("jobs/<int:number>/new-blank/", blank.new_blank, name="blank_for"),
     path("jobs/<int:number>/pockets/", fixture.fill, name="fill_pockets"),
     path(
         "jobs/<int:number>/pockets/<int:index>/<slug:key>.jpg",

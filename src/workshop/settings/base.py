@@ -1,4 +1,4 @@
-"""Settings of the web application; everything local lives under ``var/``."""
+"""Settings of the web application; everything local lives in one folder, ``VAR``."""
 
 import ipaddress
 import os
@@ -8,9 +8,11 @@ from datetime import timedelta
 from pathlib import Path
 
 from csp.constants import NONE, SELF
+from platformdirs import user_data_path
 
-ROOT = Path(__file__).resolve().parents[3]
-VAR = Path(os.environ.get("OLD_EMBER_VAR", ROOT / "var"))
+PROGRAM = Path(__file__).resolve().parents[1]
+"""Where the program's own files lie: nothing is written there."""
+VAR = Path(os.environ.get("OLD_EMBER_VAR") or user_data_path("old-ember", appauthor=False))
 VAR.mkdir(parents=True, exist_ok=True)
 
 HOST = os.environ.get("HOST", "127.0.0.1")
@@ -138,7 +140,7 @@ TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         # A station's template lies in its own folder.
-        "DIRS": [ROOT / "src" / "workshop"],
+        "DIRS": [PROGRAM],
         "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [

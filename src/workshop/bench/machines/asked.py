@@ -1,5 +1,6 @@
 """A machine asked for its settings, and what of them is taken onto the shelf."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 
@@ -50,7 +51,11 @@ def take(machine: Machine, fields: list[str]) -> int:
     LinkError
         When it is not reached.
     """
-    asked = ask_machine(machine)
+    return taken(machine, ask_machine(machine), fields)
+
+
+def taken(machine: Machine, asked: Asked, fields: Collection[str]) -> int:
+    """Take what a machine said of some fields onto the shelf; return how many."""
     wanted: dict[str, Any] = {
         one.field: round(one.theirs) if one.field in _WHOLE else one.theirs
         for one in asked.answers

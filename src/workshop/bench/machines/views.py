@@ -1,11 +1,15 @@
 """The machines' pages, and what their buttons ask for."""
 
+from typing import Any
+
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.bench.machines import facts
+from workshop.bench.machines import first as beginning
 from workshop.bench.machines.asked import ask_machine, take
 from workshop.bench.machines.deeds import WHO
 from workshop.bench.machines.deeds import do as done
@@ -18,9 +22,11 @@ from workshop.bench.runs.start import CannotBurnError, stop_run
 from workshop.bench.where import address_of, link_to
 from workshop.controller.errors import LinkError
 from workshop.jobs.models import Job
+from workshop.shelf.machines import changes
+from workshop.shelf.machines.form import FirstForm
 from workshop.shelf.models import Machine
 from workshop.shell.numbers import finite, whole
-from workshop.shell.services import Error, read_length
+from workshop.shell.services import Error, read_length, show_lengths
 
 
 def bench(request: HttpRequest) -> HttpResponse:
@@ -123,6 +129,49 @@ def walk_border(request: HttpRequest, number: int) -> HttpResponse:
     except CannotBurnError as error:
         return HttpResponse(str(error), status=422)
     return HttpResponse("The border is being walked.")
+
+
+def first(request: HttpRequest) -> HttpResponse:
+    """Ask for the first machine, and set it up."""
+    kind = request.POST.get("kind") or request.GET.get("kind", "co2")
+    start = changes.starting_machine(kind)
+    initial = {
+        "name": "Bench 1",
+        "kind": start["kind"],
+        **{name: start[name] for name in beginning.ASKED},
+    }
+    if request.method != "POST":
+        # Another kind was pressed: what was typed of the one before is kept.
+        typed = {one: request.GET[one] for one in ("name", "link") if one in request.GET}
+        return _first_page(request, FirstForm(initial=initial | typed))
+    form = FirstForm(request.POST, initial=initial)
+    if form.is_valid():
+        try:
+            return _set_up(request, form.cleaned_data)
+        except Error as error:
+            form.add_fault(error.field, error.message)
+        except (LinkError, ValueError) as error:
+            form.add_fault("link", str(error))
+    return _first_page(request, form)
+
+
+def _set_up(request: HttpRequest, data: dict[str, Any]) -> HttpResponse:
+    said = f"{data['name']} is on the shelf"
+    if request.POST.get("read"):
+        machine, asked = beginning.read_from(data)
+        bed = show_lengths(machine.part["bed_width_mm"], machine.part["bed_height_mm"], 1)
+        said += f", its bed of {bed} and its speeds as its controller says"
+        for sentence in asked.findings:
+            messages.warning(request, sentence)
+    else:
+        beginning.set_up(data)
+    messages.success(request, f"{said}. Now drop a photograph.")
+    return redirect("rack")
+
+
+def _first_page(request: HttpRequest, form: FirstForm) -> HttpResponse:
+    context = {"form": form, "ports": beginning.ports()}
+    return render(request, "bench/first.html", context)
 
 
 def ask(request: HttpRequest, pk: int) -> HttpResponse:

@@ -11,7 +11,8 @@ from engraving.jobspec import (
     SubstratePart,
 )
 from engraving.place import burned_box, centred, engravable_box, mounted
-from workshop.jobs.revisions.writer import updated
+from workshop.jobs.models import Job
+from workshop.jobs.revisions.writer import spec_of, updated
 from workshop.shelf.models import Recipe
 from workshop.shelf.recipes.changes import recipe_part
 from workshop.shelf.recipes.facts import recipe_dose
@@ -50,6 +51,18 @@ def centre_on_bed(spec: JobSpec) -> JobSpec:
         y = spec.place.y_mm + (spec.machine.bed_height_mm - box.front - box.back) / 2
     place = spec.place.model_copy(update={"x_mm": x, "y_mm": y})
     return spec.model_copy(update={"place": place})
+
+
+def last_rotary(job: Job) -> dict[str, Any] | None:
+    """Return the rotary mount as it stood last on a job's machine, made for no picture."""
+    if job.machine_id is None:
+        return None
+    others = Job.objects.filter(machine_id=job.machine_id).exclude(pk=job.pk)
+    for other in others.select_related("head").order_by("-number")[:50]:
+        mount = spec_of(other).mount
+        if mount.rotary:
+            return mount.model_dump() | {"wrap": False, "overlap_mm": 0.0}
+    return None
 
 
 def with_recipe(spec: JobSpec, recipe: Recipe) -> JobSpec:

@@ -13,6 +13,7 @@ from engraving.jobspec import (
 )
 from workshop.jobs.models import STATIONS, Artwork, Job
 from workshop.jobs.revisions.writer import begin, change, relations_of, spec_of
+from workshop.jobs.stations.blank.lately import first_blank
 from workshop.jobs.stations.dots.ways import in_way, way_for
 from workshop.jobs.stations.shelf_items import fitted_to_blank, side_of, with_recipe
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
@@ -22,12 +23,13 @@ _OF_ONE_STATE = ("check", "run")
 
 
 def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
-    """Open a ticket for a picture, on the machine and material used last."""
+    """Open a ticket for a picture, on the machine used last and a flat blank."""
     last = Job.objects.order_by("-number").with_all().first()
     machine = (last and last.machine) or _first_machine()
-    blank = (last and last.blank) or Blank.objects.first()
+    blank = first_blank(artwork.width_px / artwork.height_px, machine, last)
     of_blank = blank.substrate if blank else None
-    substrate = (last and last.substrate) or of_blank or Substrate.objects.first()
+    of_last = last.substrate if last and last.blank == blank else None
+    substrate = of_last or of_blank or Substrate.objects.first()
     title = name or artwork.name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ")
     with transaction.atomic():
         job = Job.objects.create(

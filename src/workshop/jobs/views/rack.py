@@ -19,12 +19,15 @@ from workshop.jobs.ticket import lifecycle
 from workshop.jobs.ticket.findings import quick_findings, weights
 from workshop.jobs.ticket.summary import station_lines
 from workshop.jobs.views.answers import is_partial, job_numbered, refused
+from workshop.shelf.models import Machine
 from workshop.shell.numbers import whole
 from workshop.shell.services import Error
 
 
 def rack(request: HttpRequest) -> HttpResponse:
-    """Show the tickets."""
+    """Show the tickets; a workshop without a machine is asked for one first."""
+    if not Machine.objects.exists() and not Job.everything.exists():
+        return redirect("first_machine")
     text = request.GET.get("find", "").strip()
     jobs = Job.objects.with_all()
     jobs = jobs.found_by(text) if text else jobs

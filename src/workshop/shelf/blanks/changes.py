@@ -45,6 +45,17 @@ def put_blank(
     return blank
 
 
+def made_of(blank: Blank, substrate: Substrate) -> Blank:
+    """Return the blank of another substrate and the same measures, made where needed."""
+    name = f"{blank.name[:60]}, {substrate.name.lower()[:35]}"
+    found = Blank.objects.filter(name=name).first()
+    if found is not None and found.substrate_id == substrate.pk:
+        return found
+    name = name if found is None else f"{name[:88]} ({blank.pk})"
+    measures = {one: value for one, value in blank.part.items() if one != "name"}
+    return put_blank(name, substrate, blank.note, **measures)
+
+
 def blank_values(blank: Blank | None) -> dict[str, Any]:
     """Return the values of a blank's form."""
     part = BlankPart.model_validate(blank.part) if blank else BlankPart()

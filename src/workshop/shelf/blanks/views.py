@@ -14,24 +14,40 @@ from workshop.shell.services import Error
 def blank(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """Show a blank's form, or save what it says."""
     item = get_object_or_404(Blank.objects.with_use(), pk=pk) if pk else None
+    found = asked_for(request, item)
+    if isinstance(found, HttpResponse):
+        return found
+    return redirect(reverse("shelf") + "#blanks")
+
+
+def asked_for(
+    request: HttpRequest, item: Blank | None, **more: object
+) -> Blank | HttpResponse:
+    """Return the page of a blank until it is saved, then the blank.
+
+    Parameters
+    ----------
+    more
+        What the page shows besides: ``ticket``, the job it is made for.
+    """
     initial = changes.blank_values(item)
     if request.method != "POST":
-        return _page(request, ShelfBlankForm(initial=initial, item=item), item)
+        return _page(request, ShelfBlankForm(initial=initial, item=item), item, more)
     form = ShelfBlankForm(request.POST, request.FILES, initial=initial, item=item)
     if form.is_valid():
         try:
-            changes.save_blank(form.cleaned_data, item)
+            return changes.save_blank(form.cleaned_data, item)
         except Error as error:
             form.add_error(
                 error.field if error.field in form.fields else None, error.message
             )
-    if form.errors:
-        return _page(request, form, item)
-    return redirect(reverse("shelf") + "#blanks")
+    return _page(request, form, item, more)
 
 
-def _page(request: HttpRequest, form: ShelfBlankForm, item: Blank | None) -> HttpResponse:
-    context = {"form": form, "item": item, "drawn": _drawn(form, item)}
+def _page(
+    request: HttpRequest, form: ShelfBlankForm, item: Blank | None, more: dict[str, object]
+) -> HttpResponse:
+    context = {"form": form, "item": item, "drawn": _drawn(form, item), **more}
     return render(request, "shelf/blanks/blank.html", context)
 
 

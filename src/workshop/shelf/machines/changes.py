@@ -76,6 +76,19 @@ def starting_machine(kind: str) -> dict[str, Any]:
     return {**_values(part), "name": "", "note": "", "link": "", "baud": 115200}
 
 
+def begin_machine(kind: str, name: str, link: str, known: Mapping[str, Any]) -> Machine:
+    """Put a machine on the shelf of which little is known; the rest is as usual.
+
+    Raises
+    ------
+    InputError
+        When what is known makes no machine; ``field`` names the value at fault.
+    """
+    values = starting_machine(kind)
+    given = {field: value for field, value in known.items() if value is not None}
+    return save_machine({**values, **given, "name": name, "link": link})
+
+
 def machine_values(machine: Machine) -> dict[str, Any]:
     """Return the values of a machine's form."""
     part = MachinePart.model_validate(machine.part)

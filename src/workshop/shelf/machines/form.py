@@ -32,16 +32,35 @@ _TOLD = (
 )  # fmt: skip
 
 
-class MachineForm(ShelfForm):
-    """A machine: beam or tool, bed, motion, lenses, return rows, dialect, link."""
+class PortForm(ShelfForm):
+    """What all forms of a machine ask: its name, what it marks with, its bed, its port."""
 
     model = Machine
     thing = "machine"
 
     name = NameField()
     kind = forms.ChoiceField(choices=choices.beam_choices, label="It marks with")
-    wavelength_um = _plain("Wavelength", "µm", 0.1, 20, 3)
     rated_power_w = _plain("Rated power", "W", 0.1, 10000, 1)
+    bed_width_mm = QuantityField("mm", 1, least=1, most=3000, label="Bed's width")
+    bed_height_mm = QuantityField("mm", 1, least=1, most=3000, label="Bed's depth")
+    link = forms.CharField(required=False, max_length=200, label="Port")
+
+    def clean_link(self) -> str:
+        """Let only what may be opened be a machine's port."""
+        address = str(self.cleaned_data.get("link") or "").strip()
+        if address and (why := refusal(address, settings.LINK_HOSTS)):
+            raise forms.ValidationError(why)
+        return address
+
+
+class FirstForm(PortForm):
+    """The first machine of a workshop: what cannot be guessed."""
+
+
+class MachineForm(PortForm):
+    """A machine: beam or tool, bed, motion, lenses, return rows, dialect, link."""
+
+    wavelength_um = _plain("Wavelength", "µm", 0.1, 20, 3)
     lowest_power = QuantityField(
         "%", 1, least=0, most=100, label="Least power that marks", required=False
     )
@@ -54,8 +73,6 @@ class MachineForm(ShelfForm):
         "mm", 3, least=0, most=50, label="Depth of a mark", required=False
     )
     lift_mm = QuantityField("mm", 2, least=0, most=100, label="Lifted by", required=False)
-    bed_width_mm = QuantityField("mm", 1, least=1, most=3000, label="Bed's width")
-    bed_height_mm = QuantityField("mm", 1, least=1, most=3000, label="Bed's depth")
     origin = forms.ChoiceField(choices=choices.origin_choices, label="Zero at")
     x_runs = forms.ChoiceField(choices=choices.x_choices, label="X grows")
     y_runs = forms.ChoiceField(choices=choices.y_choices, label="Y grows")
@@ -97,7 +114,6 @@ class MachineForm(ShelfForm):
     air_off = forms.CharField(required=False, max_length=80, label="Air off")
     header = forms.CharField(required=False, max_length=2000, widget=forms.Textarea)
     footer = forms.CharField(required=False, max_length=2000, widget=forms.Textarea)
-    link = forms.CharField(required=False, max_length=200, label="Port")
     baud = forms.IntegerField(
         min_value=1200, max_value=4000000, required=False, label="Baud"
     )
@@ -159,13 +175,6 @@ class MachineForm(ShelfForm):
         if ending and not (ending.isascii() and ending.isalnum()):
             raise forms.ValidationError("Letters and digits only, such as gcode or nc.")
         return ending or "gcode"
-
-    def clean_link(self) -> str:
-        """Let only what may be opened be a machine's port."""
-        address = str(self.cleaned_data.get("link") or "").strip()
-        if address and (why := refusal(address, settings.LINK_HOSTS)):
-            raise forms.ValidationError(why)
-        return address
 
     def clean(self) -> dict[str, Any]:
         """Leave empty numbers at what a new machine has."""

@@ -150,9 +150,9 @@ def slide(field: BoundField, use: BoundField | None = None) -> dict[str, object]
 
 
 @register.inclusion_tag("shell/_partials/line.html")
-def line(field: BoundField) -> dict[str, object]:
-    """Draw a text field: label, value, error."""
-    return {"field": field}
+def line(field: BoundField, offers: str = "", hint: str = "") -> dict[str, object]:
+    """Draw a text field: label, value, error; what a list of that name offers."""
+    return {"field": field, "offers": offers, "hint": hint}
 
 
 @register.inclusion_tag("shell/_partials/pick.html")

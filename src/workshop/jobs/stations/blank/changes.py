@@ -3,13 +3,19 @@
 from typing import Any
 
 from engraving.errors import InputError
-from engraving.jobspec import MOST_APART, JobSpec, SubstratePart
+from engraving.jobspec import MOST_APART, ROUND, JobSpec, SubstratePart
 from engraving.place import piece_box
 from engraving.units import dpi_to_pitch
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.edit import Edit, centred_on_blank, nudged, refitted, resized
-from workshop.jobs.stations.shelf_items import side_of, with_recipe, without_recipe
+from workshop.jobs.stations.shelf_items import (
+    last_rotary,
+    side_of,
+    with_recipe,
+    without_recipe,
+)
+from workshop.shelf.blanks.changes import made_of
 from workshop.shelf.models import Blank, Recipe, Substrate
 from workshop.shell.services import show_length
 
@@ -28,6 +34,7 @@ def show_blank(spec: JobSpec, job: Job) -> dict[str, Any]:
     return {
         "blank": job.blank_id,
         "substrate": job.substrate_id,
+        "restock": False,
         "colour": spec.substrate.colour,
         "backing": spec.substrate.backing,
         "turned": spec.substrate.texture_turned,
@@ -57,6 +64,8 @@ def apply_blank(edit: Edit) -> None:
         _choose_blank(edit, edit.changes["blank"])
     if edit.has("substrate"):
         choose_substrate(edit, edit.changes["substrate"])
+    if edit.changes.get("restock"):
+        _restock(edit)
     if edit.has("colour"):
         _choose_colour(edit)
     edit.take("blank", keep_inside="keep_inside")
@@ -74,12 +83,22 @@ def _choose_blank(edit: Edit, blank: Blank | None) -> None:
         return
     part = dict(blank.part)
     edit.spec = updated(edit.spec, {"blank": _whole(edit.spec, part)})
+    _mount_it(edit)
     if blank.substrate and blank.substrate_id != edit.job.substrate_id:
         choose_substrate(edit, blank.substrate)
     if blank.colours:
         _paint(edit, blank.colours[0])
     if edit.spec.size.fit != "exact":
         edit.spec = centred_on_blank(refitted(edit.spec))
+
+
+def _mount_it(edit: Edit) -> None:
+    """Turn a wall on the rotary this machine had last; let what is flat lie flat."""
+    round_one, mount = edit.spec.blank.shape in ROUND, edit.spec.mount
+    if round_one and not mount.rotary and (last := last_rotary(edit.job)):
+        edit.spec = updated(edit.spec, {"mount": last, "fixture": None})
+    elif mount.rotary and not round_one:
+        edit.spec = updated(edit.spec, {"mount": {"kind": "flat"}})
 
 
 def _onto_the_bed(edit: Edit) -> None:
@@ -111,6 +130,15 @@ def choose_substrate(edit: Edit, substrate: Substrate | None) -> None:
         edit.spec, {name: one.model_dump(mode="json") for name, one in parts.items()}
     )
     take_first_recipe(edit)
+
+
+def _restock(edit: Edit) -> None:
+    """Let the job's blank be one of its substrate: on the shelf, where there is none."""
+    blank, substrate = edit.job.blank, edit.job.substrate
+    if blank is None or substrate is None or blank.substrate_id == substrate.pk:
+        return
+    edit.relations["blank"] = made_of(blank, substrate).pk
+    edit.spec = updated(edit.spec, {"blank": {"name": made_of(blank, substrate).name}})
 
 
 def take_first_recipe(edit: Edit) -> None:

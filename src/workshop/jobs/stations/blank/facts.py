@@ -9,6 +9,7 @@ from engraving.recipe import full_rows_seconds
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.stations.artwork.facts import own_size_mm
+from workshop.jobs.stations.blank.lately import NearBlank, near_blanks
 from workshop.shell.services import show_lengths, show_short
 
 
@@ -32,6 +33,8 @@ class BlankFacts:
     colours: list[dict[str, str]]
     own_size: tuple[float, float] | None
     nudged: tuple[float, float]
+    near: list[NearBlank]
+    burned_as: str
 
 
 def blank_facts(spec: JobSpec, job: Job) -> BlankFacts:
@@ -57,7 +60,18 @@ def blank_facts(spec: JobSpec, job: Job) -> BlankFacts:
         colours=job.blank.colours if job.blank else [],
         own_size=None if spec.keeps_dots else own_size_mm(spec, job),
         nudged=(size.offset_x_mm, size.offset_y_mm),
+        near=near_blanks(job),
+        burned_as=_burned_as(job),
     )
+
+
+def _burned_as(job: Job) -> str:
+    """Say that a blank is of another substrate than it is burned as."""
+    blank, substrate = job.blank, job.substrate
+    if blank is None or blank.substrate is None or blank.substrate == substrate:
+        return ""
+    burned = substrate.name if substrate else "plain pale wood"
+    return f"{blank.name} is {blank.substrate.name} on the shelf, but burned as {burned}."
 
 
 def _even_pitches(spec: JobSpec) -> list[tuple[float, str]]:
@@ -112,5 +126,5 @@ def side_sentences(spec: JobSpec) -> list[tuple[str, bool]]:
 
 def blank_result(spec: JobSpec) -> str:
     """Return the Blank station's line on the ticket."""
-    words = f"{spec.blank.name}, {show_lengths(spec.size.width_mm, spec.size.height_mm, 1)}"
+    words = show_lengths(spec.size.width_mm, spec.size.height_mm, 1)
     return words + (", mirrored" if spec.mirrored else "")

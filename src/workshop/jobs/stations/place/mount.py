@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from engraving.errors import InputError
-from engraving.jobspec import ROUND, Crop, JobSpec, MountPart, ZonePart
+from engraving.jobspec import ROUND, Crop, JobSpec, ZonePart
 from engraving.place import (
     after_a_line,
     after_a_wrong_stop,
@@ -20,11 +20,11 @@ from engraving.place import (
     written_per_mm,
     zones_on_wall,
 )
-from workshop.jobs.models import Job
 from workshop.jobs.pictures.bed_geometry import DrawnBlank
-from workshop.jobs.revisions.writer import spec_of, updated
+from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.artwork.changes import apply_artwork
 from workshop.jobs.stations.edit import Edit
+from workshop.jobs.stations.shelf_items import last_rotary
 
 _LINE_MM = 50.0
 _FIELDS = {
@@ -178,20 +178,9 @@ def _choose(edit: Edit, kind: str) -> None:
             "Choose a ring band or a wall at the Blank station first.", field="mount"
         )
     data = edit.spec.mount.model_dump()
-    if kind != "flat" and not edit.spec.mount.rotary and (last := _last_rotary(edit.job)):
-        data = last.model_dump() | {"wrap": False, "overlap_mm": 0.0}
+    if kind != "flat" and not edit.spec.mount.rotary and (last := last_rotary(edit.job)):
+        data = last
     edit.spec = updated(edit.spec, {"mount": data | {"kind": kind}, "fixture": None})
-
-
-def _last_rotary(job: Job) -> MountPart | None:
-    if job.machine_id is None:
-        return None
-    others = Job.objects.filter(machine_id=job.machine_id).exclude(pk=job.pk)
-    for other in others.select_related("head").order_by("-number")[:50]:
-        mount = spec_of(other).mount
-        if mount.rotary:
-            return mount
-    return None
 
 
 def _measure(edit: Edit) -> None:

@@ -20,12 +20,16 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Take a name and a role."""
-        parser.add_argument("name")
+        parser.add_argument("name", nargs="?", default="")
         parser.add_argument("--role", choices=ROLES, default="burns")
         parser.add_argument("--remove", action="store_true", help="may sign in no more")
+        parser.add_argument("--list", action="store_true", help="list who may sign in")
 
     def handle(self, *_: Any, **options: Any) -> None:
         """Make or change the user."""
+        if options["list"]:
+            self.stdout.write(_listed())
+            return
         name, role = options["name"].strip(), options["role"]
         if not name:
             raise CommandError("Give a name.")
@@ -49,3 +53,12 @@ class Command(BaseCommand):
         user.save()
         user.groups.set([Group.objects.get_or_create(name=role)[0]])
         self.stdout.write(f"{name} {role}.")
+
+
+def _listed() -> str:
+    users = get_user_model().objects.filter(is_active=True).order_by("username")
+    lines = [
+        f"{user.get_username()} {' '.join(user.groups.values_list('name', flat=True))}"
+        for user in users
+    ]
+    return "\n".join(lines) or "Nobody may sign in from other computers yet."

@@ -1,16 +1,12 @@
-"""The demo's machines, substrates and starting recipes.
+"""Substrates every shelf begins with.
 
-Made up for the demo: numbers are starting points that nobody has burned, notes
-are what shops tell one another (common practice, no source).
+Colours are guesses at common ones, notes are what shops tell one another (common
+practice, no source).
 """
 
 from typing import Any, NamedTuple
 
-from django.conf import settings
-
-from workshop.shelf.machines.changes import put_machine
-from workshop.shelf.models import Machine, Substrate
-from workshop.shelf.recipes.changes import put_recipe
+from workshop.shelf.models import Substrate
 from workshop.shelf.substrates.changes import put_substrate
 
 
@@ -128,93 +124,3 @@ def put_materials() -> dict[str, Substrate]:
         one.name: put_substrate(one.name, one.note, one.care, **one.part)
         for one in MATERIALS
     }
-
-
-def _second_standin() -> str:
-    """Return where a second simulated machine is reached, empty where there is none."""
-    more = settings.MORE_STANDINS
-    return f"socket://127.0.0.1:{more[0][0]}" if more else ""
-
-
-def put_machines() -> tuple[Machine, Machine, Machine]:
-    """Put the machines on the shelf; return the beams: a tube, a diode, a fibre one."""
-    north = put_machine(
-        "North bench", "A 60 W tube on a moving gantry.",
-        bed_width_mm=400, bed_height_mm=400, max_speed_mm_s=500, response_ms=0.3,
-        rapid_mm_s=500, acceleration_mm_s2=5000, step_mm=0.01, rated_power_w=60,
-        lowest_power=8, beam_diameter_mm=6.0, lens="2 inch", z_axis=True, block_mm=19,
-        lenses=[{"name": "2 inch", "focal_mm": 50.8, "spot_mm": 0.12},
-                {"name": "1.5 inch", "focal_mm": 38.1, "spot_mm": 0.09},
-                {"name": "4 inch", "focal_mm": 101.6, "spot_mm": 0.23}],
-    )  # fmt: skip
-    window = put_machine(
-        "Window bench", "A small diode head; its zero is at the back left.",
-        link=_second_standin(),
-        kind="diode", wavelength_um=0.45, bed_width_mm=300, bed_height_mm=200,
-        origin="back-left", max_speed_mm_s=200, rapid_mm_s=200, acceleration_mm_s2=1500,
-        spot_mm=0.09, step_mm=0.01, rated_power_w=10, lowest_power=2, beam="M4",
-    )  # fmt: skip
-    cellar = put_machine(
-        "Yard bench", "A fibre beam for metal; it marks black at low speed.",
-        kind="fibre", wavelength_um=1.064, bed_width_mm=110, bed_height_mm=110,
-        max_speed_mm_s=2000, rapid_mm_s=3000, acceleration_mm_s2=100000,
-        rated_power_w=30, lowest_power=5, beam_diameter_mm=7.0, beam_quality=1.4,
-        short_names=True, file_ending="nc", file_mb=16, look_ahead=120,
-        lens="f 163", lenses=[{"name": "f 163", "focal_mm": 163, "spot_mm": 0.045}],
-    )  # fmt: skip
-    put_machine(
-        "Mill bench", "A spindle with V-tools; touch the tool off on each board.",
-        kind="vtool", bed_width_mm=600, bed_height_mm=400, max_speed_mm_s=50,
-        rapid_mm_s=60, acceleration_mm_s2=300, spot_mm=0.3, lift_mm=3, z_axis=True,
-        max_speed_z_mm_s=15, look_ahead=120,
-    )  # fmt: skip
-    put_machine(
-        "Needle bench", "A diamond under a spring: no beam, no spindle.",
-        kind="drag", bed_width_mm=200, bed_height_mm=150, max_speed_mm_s=60,
-        rapid_mm_s=80, acceleration_mm_s2=600, spot_mm=0.15, lift_mm=1, depth_mm=0.15,
-        z_axis=True, max_speed_z_mm_s=20,
-    )  # fmt: skip
-    return north, window, cellar
-
-
-def _recipe(
-    speed: float, power: float, pitch: float, method: str = "floyd-steinberg", **more: Any
-) -> dict[str, Any]:
-    return {"speed_mm_s": float(speed), "power": float(power), "pitch_mm": pitch,
-            "method": method, "origin": "start", "confidence": "tried", **more}  # fmt: skip
-
-
-def put_recipes(
-    machines: tuple[Machine, Machine, Machine], of: dict[str, Substrate]
-) -> None:
-    """Put starting recipes on the shelf."""
-    north, window, cellar = machines
-    rows: tuple[tuple[Machine, str, str, dict[str, Any]], ...] = (
-        (north, "Slate", "Slate, pale mark", _recipe(300, 22, 0.12)),
-        (north, "Beech", "Beech, brown", _recipe(350, 26, 0.12, "jarvis", air=True)),
-        (north, "Birch plywood", "Birch, brown", _recipe(350, 24, 0.12, "jarvis")),
-        (north, "Walnut", "Walnut, dark", _recipe(300, 28, 0.12, "stucki", air=True)),
-        (north, "MDF", "MDF, chocolate", _recipe(350, 25, 0.12, air=True)),
-        (north, "Veg-tanned leather", "Leather, gentle", _recipe(400, 16, 0.12)),
-        (north, "Black anodised aluminium", "Anodised, bright", _recipe(400, 30, 0.12)),
-        (north, "Coated white tile", "Tile, titanium white",
-         _recipe(250, 40, 0.12, "stucki", coating="Titanium white, thin and dry")),
-        (north, "Window glass", "Glass, frosted", _recipe(300, 35, 0.15, "blue-noise")),
-        (north, "Mirror, from the back", "Mirror, backing off", _recipe(250, 30, 0.12)),
-        (north, "Cast acrylic", "Acrylic, frosted", _recipe(400, 18, 0.12, "blue-noise")),
-        (north, "Cork", "Cork, quick", _recipe(400, 14, 0.15, "atkinson")),
-        (north, "Painted two-colour board", "Two-colour, upper paint off",
-         _recipe(350, 20, 0.12)),
-        (north, "White card", "Card, light brown", _recipe(400, 10, 0.12, "round")),
-        (cellar, "Stainless steel", "Steel, black",
-         _recipe(60, 60, 0.045, pulse_khz=80.0, pulse_ns=200.0)),
-        (window, "Slate", "Slate, slow and pale", _recipe(60, 70, 0.1)),
-        (window, "Beech", "Beech, fine", _recipe(90, 55, 0.1)),
-        (window, "Veg-tanned leather", "Leather, fine", _recipe(110, 40, 0.1, "atkinson")),
-        (window, "Black anodised aluminium", "Anodised, fine", _recipe(80, 80, 0.1)),
-        (window, "Coated white tile", "Tile, two passes", _recipe(50, 85, 0.1, passes=2)),
-        (north, "Birch plywood", "Birch, cut through",
-         _recipe(12, 85, 0.12, kind="cut", air=True)),
-    )  # fmt: skip
-    for machine, substrate, name, values in rows:
-        put_recipe(machine, of[substrate], name, **values)
