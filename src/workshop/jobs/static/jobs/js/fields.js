@@ -126,6 +126,20 @@ document.addEventListener('keydown', (event) => {
   }, 350);
 });
 
+// A thumb has no arrow keys: buttons beside a slider move it by a step.
+document.addEventListener('click', (event) => {
+  const button = event.target.closest?.('[data-steps]');
+  const slider = button?.closest('.slide').querySelector(SLIDER);
+  if (!slider) return;
+  const field = document.getElementById(slider.dataset.for);
+  const step = Math.max(Number(field.dataset.step), Number(slider.step));
+  const value = Number((Number(field.value) + Number(button.dataset.steps) * step).toFixed(6));
+  // What was typed beyond the slider's ends stays where it is.
+  if (!Number.isFinite(value) || value < Number(slider.min) || value > Number(slider.max)) return;
+  slider.value = String(value);
+  slider.dispatchEvent(new Event('input', { bubbles: true }));
+});
+
 // data-set="name=value;name=value": a button that fills fields and posts them.
 document.addEventListener('click', (event) => {
   const button = event.target.closest?.('[data-set]');

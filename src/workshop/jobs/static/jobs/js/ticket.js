@@ -12,6 +12,7 @@ import './takes.js';
 import './compare.js';
 import './folds.js';
 import './path.js';
+import './strip.js';
 import { Drawing } from './draw.js';
 import { Letters } from './letters.js';
 import { Outlines } from './outlines.js';
