@@ -192,9 +192,21 @@ def test_what_cannot_be_sent_is_marked_kept_and_sent_when_the_program_is_back(
     page.wait_for_timeout(2000)
     page.context.set_offline(False)
     expect(page.locator("#f-speed")).not_to_have_class(re.compile("is-unsent"))
-    expect(page.locator("#said")).to_have_text("")
+    expect(page.locator("#said")).to_contain_text("what you typed is saved")
     assert held(folder, job)["burn"]["speed_mm_s"] == 77
     settled(page)
+    # The page may go meanwhile: the next one sends what this one could not.
+    page.context.set_offline(True)
+    page.fill("#f-passes", "3")
+    page.keyboard.press("Tab")
+    expect(page.locator("#f-passes")).to_have_class(re.compile("is-unsent"))
+    page.goto("about:blank")
+    page.context.set_offline(False)
+    page.goto(f"/jobs/{job}/")
+    expect(page.locator("#said")).to_contain_text("What could not be sent before is saved")
+    expect(page.locator("#f-passes")).to_have_value("3")
+    assert held(folder, job)["burn"]["passes"] == 3
+    assert page.evaluate("localStorage.length") == 0
     page.faults.clear()  # the browser tells of every request that failed
 
 

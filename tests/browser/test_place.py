@@ -89,6 +89,9 @@ def test_twenty_tags_with_twenty_pictures(page):
 
 def test_a_ring_wrapped_all_round(page):
     new_job(page, 560, 50, "Ring band, 18 mm", "North bench")
+    # It is turned by what this machine turned last; laid flat, the station says what that is.
+    expect(page.locator("[name=mount][value=chuck]")).to_be_checked()
+    page.get_by_text("Flat", exact=True).click()
     expect(page.locator("#station-7")).to_contain_text("only a strip of it is in focus")
     page.get_by_text("Chuck", exact=True).click()
     settled(page)

@@ -2,9 +2,12 @@
 // left, buttons in the order they were pressed. Nothing overtakes, nothing is lost.
 
 import * as ledger from '/static/shell/js/ledger.js';
+import { keepUnsent, letGo, sendKept } from './kept.js';
 import { say } from '/static/shell/js/page.js';
 
 const AGAIN_MS = 1500;
+const SETTLED_MS = 150;
+const SLOW_MS = 2000; // so long an answer may take without a word
 const FORM = 'form[data-ledger]';
 const forms = () => [...document.querySelectorAll(FORM)];
 const wanted = new Map(); // form -> whether only its pictures are wanted
@@ -74,12 +77,23 @@ function run(order) {
 
 function launch(form, live, order) {
   flying = { form, carried: ledger.send(form), order };
+  const own = flying;
+  setTimeout(() => flying?.carried === own.carried && !lost && waits(true), SLOW_MS);
   form.dispatchEvent(new CustomEvent(live ? 'live' : 'send', { bubbles: false }));
   if (!flying?.xhr) landed();
 }
 
+// While an answer is late the page says so; nothing has to be waited for.
+let late = false;
+function waits(is) {
+  if (late === is) return;
+  late = is;
+  say(is ? 'Still at it. What you type meanwhile is kept, and sent next.' : '', { stays: is });
+}
+
 function landed() {
   flying = null;
+  waits(false);
   setTimeout(pump);
 }
 
@@ -181,13 +195,16 @@ document.addEventListener('htmx:afterSettle', (event) => {
 function mark() {
   for (const form of forms()) {
     const open = new Set(lost ? ledger.unsent(form) : []);
+    if (lost) keepUnsent(form, body(form, new Map([...open].map((name) => [name, 0])), null), base().unit);
+    else letGo(form);
     for (const field of form.elements) field.classList.toggle('is-unsent', open.has(field.name));
   }
 }
 function regained() {
   lost = false;
   mark();
-  say('');
+  // The answer brings its own sentence, or none; this one comes after it.
+  setTimeout(() => say('The program is back; what you typed is saved.'), SETTLED_MS);
 }
 document.addEventListener('htmx:sendError', (event) => {
   if (!flying || flying.xhr !== event.detail.xhr) return;
@@ -214,9 +231,15 @@ document.addEventListener('ember:leave', (event) => {
 const LEFT = 'ember-left';
 function lookAgain() {
   const row = document.querySelector('.station__row[aria-expanded=true]');
-  if (!row || flying || waiting.length || anyUnsent()) return;
-  window.htmx.ajax('GET', row.getAttribute('hx-get'), { source: row, target: '#stations', swap: 'morph' });
+  if (!row || flying || waiting.length || anyUnsent()) return null;
+  return window.htmx.ajax('GET', row.getAttribute('hx-get'), { source: row, target: '#stations', swap: 'morph' });
 }
+// What an earlier page could not send goes first.
+sendKept().then(async (sent) => {
+  if (!sent) return;
+  await lookAgain();
+  setTimeout(() => say('What could not be sent before is saved now.'), SETTLED_MS);
+});
 try {
   if (sessionStorage.getItem(LEFT) === location.pathname) {
     sessionStorage.removeItem(LEFT);
@@ -229,6 +252,7 @@ addEventListener('pagehide', () => {
     ledger.leaveAll(form);
     const names = new Map([...(flying?.form === form ? flying.carried : []), ...ledger.send(form)]);
     if (!names.size) continue;
+    if (lost) keepUnsent(form, body(form, names, null), base().unit);
     const { state, unit } = base();
     const headers = { 'HX-Request': 'true', 'X-Base': state, 'X-Units': unit, ...JSON.parse(document.body.getAttribute('hx-headers')) };
     try {
