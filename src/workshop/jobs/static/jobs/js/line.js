@@ -234,18 +234,22 @@ function lookAgain() {
   if (!row || flying || waiting.length || anyUnsent()) return null;
   return window.htmx.ajax('GET', row.getAttribute('hx-get'), { source: row, target: '#stations', swap: 'morph' });
 }
+function lookForFlushed() {
+  try {
+    if (sessionStorage.getItem(LEFT) !== location.pathname) return;
+    sessionStorage.removeItem(LEFT);
+    [400, 2500].forEach((wait) => setTimeout(lookAgain, wait));
+  } catch { /* private windows have no storage */ }
+}
 // What an earlier page could not send goes first.
 sendKept().then(async (sent) => {
-  if (!sent) return;
+  if (!sent) {
+    lookForFlushed();
+    return;
+  }
   await lookAgain();
   setTimeout(() => say('What could not be sent before is saved now.'), SETTLED_MS);
 });
-try {
-  if (sessionStorage.getItem(LEFT) === location.pathname) {
-    sessionStorage.removeItem(LEFT);
-    [400, 2500].forEach((wait) => setTimeout(lookAgain, wait));
-  }
-} catch { /* private windows have no storage */ }
 // A page that is left takes nothing typed with it.
 addEventListener('pagehide', () => {
   for (const form of forms()) {
