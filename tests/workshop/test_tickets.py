@@ -197,3 +197,37 @@ def test_a_reload_brings_back_the_station(client, act, ticket):
     client.get(f"/jobs/{ticket.number}/burn/", headers={"HX-Request": "true"})
     assert b'data-station="burn"' in client.get(f"/jobs/{ticket.number}/").content
     assert writer.can_undo_redo(ticket) == (False, False)
+
+
+class TestNotesAndSearch:
+    def test_a_ticket_says_when_it_is_due_and_what_to_mind(self, client, act, ticket):
+        act("artwork", due="2026-12-24", note="Mind the handle")
+        assert (str(ticket.due), ticket.note) == ("2026-12-24", "Mind the handle")
+        page = read(client.get(f"/jobs/{ticket.number}/"))
+        assert "due Thu 24 Dec" in page
+        assert "Mind the handle" in page
+        assert "due Thu 24 Dec" in read(client.get("/"))
+        answer = act("artwork", due="soon")
+        assert "Type a day, such as" in read(answer)
+        assert str(ticket.due) == "2026-12-24"
+        act("artwork", due="")
+        assert ticket.due is None
+
+    @pytest.mark.parametrize(
+        ("words", "found"),
+        [
+            ("scene", True), ("wood bench", True), ("handle", True), ("board", True), ("brown", True),
+            ("0401", True), ("401 wood", True), ("slate", False), ("scene slate", False), ("", True),
+        ],
+    )  # fmt: skip
+    def test_every_word_is_looked_for_everywhere(self, client, act, ticket, words, found):
+        act("artwork", note="Mind the handle")
+        page = read(client.get("/", {"find": words}))
+        assert (f"/jobs/{ticket.number}/" in page) is found
+
+    def test_what_was_removed_is_put_back_where_one_is(self, client, ticket):
+        page = read(client.post(f"/jobs/{ticket.number}/remove/", follow=True))
+        assert "Put it back" in page
+        page = read(client.post("/bin/", {"number": ticket.number, "then": "rack"}, follow=True))
+        assert "hangs on the rack again" in page
+        assert f"/jobs/{ticket.number}/" in page

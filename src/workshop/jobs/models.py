@@ -10,12 +10,16 @@ from django.db.models import Max
 from django.utils import timezone
 
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
-from workshop.shell.numbers import whole
+from workshop.shell.search import every_word
 
 STATIONS = (
     "artwork", "blank", "tone", "dots", "burn", "outlines", "place", "check", "run",
 )  # fmt: skip
 _FIRST_NUMBER = 401
+_SEARCHED = (
+    "name", "customer", "note", "machine__name", "substrate__name", "blank__name",
+    "recipe__name",
+)  # fmt: skip
 
 
 class Artwork(models.Model):
@@ -74,11 +78,11 @@ class JobQuerySet(models.QuerySet["Job"]):
         return self.filter(burned_at__gte=since).order_by("-burned_at")
 
     def found_by(self, text: str) -> "JobQuerySet":
-        """Jobs whose name, customer or number match."""
-        words = models.Q(name__icontains=text) | models.Q(customer__icontains=text)
-        if (number := whole(text)) is not None:
-            words |= models.Q(number=number)
-        return self.filter(words)
+        """Jobs of which every word occurs: in names, of them or of what they are made with.
+
+        A number is also a ticket's.
+        """
+        return self.filter(every_word(text, _SEARCHED, "number"))
 
     def next_number(self) -> int:
         """Return a ticket number that no ticket has or had."""
@@ -113,6 +117,8 @@ class Job(models.Model):
     number = models.PositiveIntegerField(unique=True)
     name = models.CharField(max_length=200)
     customer = models.CharField(max_length=200, blank=True)
+    note = models.TextField(blank=True)
+    due = models.DateField(null=True, blank=True)
     artwork = models.ForeignKey(Artwork, on_delete=models.PROTECT, related_name="jobs")
     sheets = models.ManyToManyField(Artwork, blank=True, related_name="+")
     machine = models.ForeignKey(Machine, null=True, on_delete=models.SET_NULL)

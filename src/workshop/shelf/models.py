@@ -8,6 +8,8 @@ from typing import ClassVar
 
 from django.db import models
 
+from workshop.shell.search import every_word
+
 
 class ShelfItem(models.Model):
     """Something with a name and values a job copies."""
@@ -121,15 +123,8 @@ class RecipeQuerySet(models.QuerySet["Recipe"]):
 
     def found_by(self, text: str) -> "RecipeQuerySet":
         """Recipes in which every word of a text occurs somewhere."""
-        found = self
-        for word in text.split():
-            found = found.filter(
-                models.Q(name__icontains=word)
-                | models.Q(machine__name__icontains=word)
-                | models.Q(substrate__name__icontains=word)
-                | models.Q(note__icontains=word)
-            )
-        return found
+        places = ("name", "machine__name", "substrate__name", "note")
+        return self.filter(every_word(text, places))
 
     def with_all(self) -> "RecipeQuerySet":
         """Fetch what a list shows in one go."""

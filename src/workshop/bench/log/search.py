@@ -8,7 +8,12 @@ from django.db.models import Q, QuerySet
 
 from workshop.bench.models import Run
 from workshop.shell.numbers import whole
+from workshop.shell.search import every_word
 
+_PLACES = (
+    "job__name", "job__customer", "spec__substrate__name", "spec__burn__recipe",
+    "operator", "notes", "why",
+)  # fmt: skip
 _WENT = {name for name, _ in Run.STATES} | {name for name, _ in Run.RESULTS}
 
 
@@ -56,8 +61,7 @@ def _day(text: str) -> date | None:
 def found(wanted: Wanted) -> QuerySet[Run]:
     """Return the burns that are asked for, newest first."""
     runs = Run.objects.exclude(state="queued").select_related("job__recipe", "machine")
-    for word in wanted.find.split():
-        runs = runs.filter(_holds(word))
+    runs = runs.filter(every_word(wanted.find, _PLACES, "job__number"))
     if wanted.machine is not None:
         runs = runs.filter(machine=wanted.machine)
     if wanted.went:
@@ -67,15 +71,3 @@ def found(wanted: Wanted) -> QuerySet[Run]:
     if wanted.until:
         runs = runs.filter(created__date__lte=wanted.until)
     return runs.order_by("-pk")
-
-
-def _holds(word: str) -> Q:
-    places = (
-        "job__name", "job__customer", "spec__substrate__name", "spec__burn__recipe",
-        "operator", "notes", "why",
-    )  # fmt: skip
-    held = Q()
-    for place in places:
-        held |= Q(**{f"{place}__icontains": word})
-    number = whole(word)
-    return held if number is None else held | Q(job__number=number)

@@ -24,5 +24,5 @@ def outlines_on_card(job: Job) -> Job:
     twin = copy(job)
     first = raster.model_copy(update={"on": False}).model_dump(mode="json")
     change(twin, updated(spec, {"operations": [first, score]}), "Outlines on card")
-    rename(twin, f"Where they lie: {spec.name}"[:200], job.customer)
+    rename(twin, f"Where they lie: {spec.name}"[:200], customer=job.customer)
     return twin

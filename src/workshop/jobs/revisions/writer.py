@@ -317,10 +317,23 @@ def _point_at(job: Job, revision: Revision) -> None:
     job.save(update_fields=["head", "name", "burned_at", *_RELATIONS])
 
 
-def rename(job: Job, name: str, customer: str) -> None:
-    """Give a job another name or customer."""
-    job.customer = customer[:200]
-    job.save(update_fields=["customer"])
+ON_THE_TICKET = ("customer", "note", "due")
+"""What a ticket says besides its job; no revision holds it."""
+
+
+def rename(job: Job, name: str, **said: Any) -> None:
+    """Give a job another name, or its ticket something else to say.
+
+    Parameters
+    ----------
+    name : str
+        Empty leaves it as it is.
+    said
+        Of `ON_THE_TICKET`.
+    """
+    for field, value in said.items():
+        setattr(job, field, value)
+    job.save(update_fields=list(said))
     if name.strip():
         change(job, updated(spec_of(job), {"name": name}), "Name", "name")
 

@@ -5,7 +5,14 @@ from typing import Any
 from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.windows import begin
-from workshop.jobs.revisions.writer import StaleError, change, rename, spec_of, tell
+from workshop.jobs.revisions.writer import (
+    ON_THE_TICKET,
+    StaleError,
+    change,
+    rename,
+    spec_of,
+    tell,
+)
 from workshop.jobs.stations.artwork.station import STATION as ARTWORK
 from workshop.jobs.stations.blank.station import STATION as BLANK
 from workshop.jobs.stations.burn.station import STATION as BURN
@@ -72,8 +79,9 @@ def change_station(
     EngravingError
         When the result is no valid job; ``field`` names the value at fault.
     """
-    if station == "artwork" and {"name", "customer"} & set(changes):
-        rename(job, changes.get("name", ""), changes.get("customer", job.customer))
+    if station == "artwork" and {"name", *ON_THE_TICKET} & set(changes):
+        said = {field: changes[field] for field in ON_THE_TICKET if field in changes}
+        rename(job, changes.get("name", ""), **said)
     seen = spec_of(job)
     label, touched = _words(station_of(seen, station), changes)
     for tries in range(_TRIES):

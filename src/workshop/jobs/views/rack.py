@@ -7,6 +7,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
@@ -56,6 +57,7 @@ def _hanging(job: Job) -> dict[str, Any]:
         "stops": stops,
         "cautions": cautions,
         "unfinished": unfinished,
+        "late": job.due is not None and job.due < timezone.localdate(),
         "ready": not stops and done >= len(STATIONS) - 1,
     }
 
@@ -129,10 +131,8 @@ def remove(request: HttpRequest, number: int) -> HttpResponse:
     """Take a ticket off the rack."""
     job = job_numbered(number)
     the_bin.remove(job)
-    messages.success(
-        request,
-        f"{job.number:04d} {job.name} lies in the bin for {the_bin.KEPT_DAYS} days.",
-    )
+    said = f"{job.number:04d} {job.name} lies in the bin for {the_bin.KEPT_DAYS} days."
+    messages.success(request, said, extra_tags=f"put-back {job.number}")
     return redirect("rack")
 
 
@@ -149,4 +149,7 @@ def bin_page(request: HttpRequest) -> HttpResponse:
         messages.success(request, f"{job.number:04d} {job.name} is removed for good.")
         return redirect("bin")
     the_bin.put_back(job)
+    if request.POST.get("then") == "rack":
+        messages.success(request, f"{job.number:04d} {job.name} hangs on the rack again.")
+        return redirect("rack")
     return redirect("job", number=job.number)

@@ -1,6 +1,7 @@
 """Template tags and filters of the whole application."""
 
 from collections.abc import Iterable
+from datetime import date
 from functools import cache
 from pathlib import Path
 from typing import Any, cast
@@ -98,6 +99,12 @@ def add_half(value: float) -> float:
 def clock(seconds: float) -> str:
     """Show seconds as m:ss or h:mm:ss."""
     return show_time(seconds)
+
+
+@register.filter
+def date_or_text(value: object) -> str:
+    """Show a day as a date field takes it, and what is no day as it was typed."""
+    return value.isoformat() if isinstance(value, date) else str(value or "")
 
 
 @register.filter

@@ -21,6 +21,8 @@ def show_artwork(spec: JobSpec, job: Job) -> dict[str, Any]:
     return {
         "name": spec.name,
         "customer": job.customer,
+        "due": job.due,
+        "note": job.note,
         "sheet": f"{job.artwork_id}-{part.page}",
         "ground": part.ground.value,
         "ground_gray": part.ground_gray,

@@ -22,6 +22,12 @@ class PictureFields(StationForm):
 
     name = NameField(max_length=200, label="Name of the job")
     customer = forms.CharField(max_length=200, required=False, label="For whom")
+    due = forms.DateField(
+        required=False,
+        label="Due",
+        error_messages={"invalid": "Type a day, such as 2026-12-24."},
+    )
+    note = forms.CharField(max_length=2000, required=False, label="Note")
     sheet = forms.CharField(max_length=40, required=False)
     ground = forms.ChoiceField(choices=ground_choices, label="Transparent ground")
     ground_gray = QuantityField("", 0, least=0, most=255, label="Gray")
