@@ -228,6 +228,8 @@ class TestNotesAndSearch:
     def test_what_was_removed_is_put_back_where_one_is(self, client, ticket):
         page = read(client.post(f"/jobs/{ticket.number}/remove/", follow=True))
         assert "Put it back" in page
-        page = read(client.post("/bin/", {"number": ticket.number, "then": "rack"}, follow=True))
+        page = read(
+            client.post("/bin/", {"number": ticket.number, "then": "rack"}, follow=True)
+        )
         assert "hangs on the rack again" in page
         assert f"/jobs/{ticket.number}/" in page

@@ -65,7 +65,7 @@ class JobQuerySet(models.QuerySet["Job"]):
     def with_all(self) -> "JobQuerySet":
         """Fetch what a ticket shows in one go."""
         return self.select_related(
-            "artwork", "head", "machine", "substrate", "blank", "recipe"
+            "artwork", "head", "machine", "substrate", "blank", "recipe", "pattern"
         ).prefetch_related("recipe__evidence")
 
     def to_do(self) -> "JobQuerySet":
@@ -132,6 +132,10 @@ class Job(models.Model):
     station = models.CharField(max_length=20, default="artwork")
     visited = models.JSONField(default=list)
     checked_state = models.CharField(max_length=64, blank=True)
+    pattern = models.ForeignKey(
+        "Pattern", null=True, blank=True, on_delete=models.SET_NULL, related_name="jobs"
+    )
+    pattern_version = models.PositiveIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
     burned_at = models.DateTimeField(null=True)
     removed_at = models.DateTimeField(null=True, blank=True, help_text="In the bin since.")
@@ -151,6 +155,23 @@ class Job(models.Model):
     def state(self) -> str:
         """What tells the job's present state from every other; empty before the first."""
         return self.head.digest if self.head else ""
+
+
+class Pattern(models.Model):
+    """A ticket's settings, or parts of them, under a name; the newest version."""
+
+    name = models.CharField(max_length=100, unique=True)
+    spec = models.JSONField()
+    relations = models.JSONField(default=dict)
+    parts = models.JSONField(default=list)
+    version = models.PositiveIntegerField(default=1)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering: ClassVar = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 def state_digest(spec: dict[str, Any], relations: dict[str, int | None]) -> str:

@@ -18,7 +18,7 @@ from workshop.jobs.stations.dots.ways import in_way, way_for
 from workshop.jobs.stations.shelf_items import fitted_to_blank, side_of, with_recipe
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
 
-_OF_ONE_STATE = ("check", "run")
+OF_ONE_STATE = ("check", "run")
 """Stations whose tick speaks of one state of a job, and so of no copy of it."""
 
 
@@ -30,11 +30,10 @@ def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
     of_blank = blank.substrate if blank else None
     of_last = last.substrate if last and last.blank == blank else None
     substrate = of_last or of_blank or Substrate.objects.first()
-    title = name or artwork.name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ")
     with transaction.atomic():
         job = Job.objects.create(
             number=Job.objects.next_number(),
-            name=title.strip()[:200] or "Untitled",
+            name=name.strip()[:200] or title_of(artwork),
             customer=customer,
             artwork=artwork,
         )
@@ -58,6 +57,12 @@ def open_job(artwork: Artwork, name: str = "", customer: str = "") -> Job:
             relations["recipe"] = recipe.pk
         begin(job, spec, "Opened", relations)
     return job
+
+
+def title_of(artwork: Artwork) -> str:
+    """Return what a ticket is called whose picture has this file's name."""
+    plain = artwork.name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ")
+    return plain.strip()[:200] or "Untitled"
 
 
 def _first_machine() -> Machine | None:
@@ -131,7 +136,7 @@ def copy(job: Job) -> Job:
             name=job.name,
             customer=job.customer,
             artwork=job.artwork,
-            visited=[one for one in job.visited if one not in _OF_ONE_STATE],
+            visited=[one for one in job.visited if one not in OF_ONE_STATE],
         )
         twin.sheets.set(job.sheets.all())
         begin(twin, spec_of(job), f"Copied from {job.number:04d}", relations_of(job))

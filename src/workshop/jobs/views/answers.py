@@ -8,6 +8,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
 from workshop.jobs.models import Job
+from workshop.jobs.patterns import patterns
 from workshop.jobs.pictures import quick_looks, windows
 from workshop.jobs.revisions import writer
 from workshop.jobs.stations.form import StationForm
@@ -127,6 +128,8 @@ def ticket_context(
         "takes": [] if live else takes.cards(job, spec),
         "stops": weights(found)[0],
         "first_fix": first_fix(found),
+        "offered_pattern": patterns.offered(job),
+        "pattern_parts": list(patterns.PARTS),
     }
     if station.form and form is None and not live:
         context["form"] = station.form(initial=station.show(spec, job))

@@ -12,7 +12,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.exports.opening import is_gcode, open_gcode, open_job_file
-from workshop.jobs.models import STATIONS, GcodeFile, Job
+from workshop.jobs.models import STATIONS, GcodeFile, Job, Pattern
 from workshop.jobs.pictures import engine, intake, pieces, windows
 from workshop.jobs.revisions import writer
 from workshop.jobs.ticket import bin as the_bin
@@ -36,6 +36,7 @@ def rack(request: HttpRequest) -> HttpResponse:
         "to_do": [_hanging(job) for job in jobs.to_do()],
         "burned": [_hanging(job) for job in jobs.burned_lately()],
         "find": text,
+        "patterns": Pattern.objects.all(),
     }
     page = "jobs/_partials/tickets.html" if is_partial(request) else "jobs/rack.html"
     return render(request, page, context)

@@ -222,6 +222,15 @@ document.addEventListener('dragleave', (event) => {
 document.addEventListener('drop', (event) => {
   if (!event.dataTransfer?.files.length || event.target.matches?.('input[type=file]')) return;
   event.preventDefault();
+  // A pattern, or a hanging ticket, takes what is dropped on it.
+  const own = event.target.closest?.('.pattern, .rticket')?.querySelector('[data-drop] input[type=file]');
+  if (own) {
+    document.body.classList.remove('is-dropping');
+    own.files = event.dataTransfer.files;
+    own.dispatchEvent(new Event('change', { bubbles: true }));
+    say('Reading the pictures.', { stays: true });
+    return;
+  }
   if (!takesFiles()) return say('Pictures are imported on the rack, or on a ticket’s Artwork station.');
   document.body.classList.remove('is-dropping');
   take(event.dataTransfer.files);
