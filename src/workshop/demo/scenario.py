@@ -7,6 +7,7 @@ has burned.
 import io
 import json
 import math
+from datetime import timedelta
 from typing import Any
 
 import numpy as np
@@ -17,6 +18,7 @@ from workshop.demo import pictures
 from workshop.demo.machines import put_machines
 from workshop.jobs.cards.opening import open_card
 from workshop.jobs.models import STATIONS, Job
+from workshop.jobs.patterns import patterns
 from workshop.jobs.pictures.intake import keep_artwork
 from workshop.jobs.stations.outlines import operations
 from workshop.jobs.stations.place.fixture import fill_pockets
@@ -189,6 +191,10 @@ def _jobs() -> None:
         "tone",
     )
     _moon_takes(gibbous)
+    patterns.keep(gibbous, "Slate discs", ("blank", "dots", "burn", "place"))
+    Job.objects.filter(pk=cover.pk).update(
+        due=timezone.localdate() + timedelta(days=4), note="Initials on the back, later."
+    )
     _window_picture()
     _swatch_card()
     _two_tiles()

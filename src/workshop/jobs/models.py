@@ -68,14 +68,10 @@ class JobQuerySet(models.QuerySet["Job"]):
             "artwork", "head", "machine", "substrate", "blank", "recipe", "pattern"
         ).prefetch_related("recipe__evidence")
 
-    def to_do(self) -> "JobQuerySet":
-        """Jobs not burned yet, newest first."""
-        return self.filter(burned_at=None).order_by("-number")
-
     def burned_lately(self, days: int = 7) -> "JobQuerySet":
         """Jobs burned in the last days."""
         since = timezone.now() - timedelta(days=days)
-        return self.filter(burned_at__gte=since).order_by("-burned_at")
+        return self.filter(burned_at__gte=since, put_away_at=None).order_by("-burned_at")
 
     def found_by(self, text: str) -> "JobQuerySet":
         """Jobs of which every word occurs: in names, of them or of what they are made with.
@@ -138,6 +134,7 @@ class Job(models.Model):
     pattern_version = models.PositiveIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
     burned_at = models.DateTimeField(null=True)
+    put_away_at = models.DateTimeField(null=True, blank=True, help_text="Archived since.")
     removed_at = models.DateTimeField(null=True, blank=True, help_text="In the bin since.")
 
     objects = OnTheRack()

@@ -21,6 +21,7 @@ from workshop.jobs.views import (
 
 urlpatterns = [
     path("", rack.rack, name="rack"),
+    path("several/", rack.several, name="several"),
     path("bin/", rack.bin_page, name="bin"),
     path("patterns/<int:pk>/", patterns.pattern, name="pattern"),
     path("patterns/<int:pk>/drop/", patterns.drop_on, name="drop_on_pattern"),

@@ -9,9 +9,10 @@ from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from workshop.keeping import nightly
+from workshop.keeping import about, nightly
 from workshop.keeping.backup import write_backup
 from workshop.keeping.models import Keeping
+from workshop.shell.roles import may
 
 
 @never_cache
@@ -27,6 +28,8 @@ def keeping(request: HttpRequest) -> HttpResponse:
         "nightly": Keeping.now().nightly,
         "kept": [(one.name, one.stat().st_size) for one in nightly.kept()],
         "most": nightly.KEPT,
+        "versions": about.versions(),
+        "places": about.places() if may(request.user, "burns") else [],
     }
     return render(request, "keeping/keeping.html", context)
 

@@ -26,6 +26,11 @@ def role_of(user: AbstractBaseUser | AnonymousUser) -> str:
     return next((role for role in reversed(ROLES) if role in names), "looks")
 
 
+def may(user: AbstractBaseUser | AnonymousUser, wanted: str) -> bool:
+    """Return whether a user may do what a role may; where nobody signs in, all may."""
+    return not settings.REQUIRE_LOGIN or ROLES.index(role_of(user)) >= ROLES.index(wanted)
+
+
 def needed(request: HttpRequest) -> str:
     """Return which role a request needs."""
     if request.method in _SAFE:
@@ -46,10 +51,8 @@ class Roles:
     def process_view(self, request: HttpRequest, *_: object) -> HttpResponse | None:
         """Refuse before a view begins."""
         match = request.resolver_match
-        if not settings.REQUIRE_LOGIN or (match and match.url_name in _FOR_ALL):
-            return None
         wanted = needed(request)
-        if ROLES.index(role_of(request.user)) >= ROLES.index(wanted):
+        if (match and match.url_name in _FOR_ALL) or may(request.user, wanted):
             return None
         words = f"Your sign-in may not do this; it needs somebody who {wanted}."
         if request.path.startswith(_AT_MACHINES) and "/do/" in request.path:

@@ -28,18 +28,20 @@ _SUBJECT = (
 )
 
 
-def proof_sheet(job: Job) -> bytes:
-    """Return the proof sheet of a job as a one-page PDF on A4."""
+def proof_sheet(*jobs: Job) -> bytes:
+    """Return the proof sheets of jobs as a PDF on A4, a page each."""
     load_fonts()
     stream = io.BytesIO()
     page = Canvas(stream, pagesize=A4, pageCompression=1)
-    page.setTitle(f"Proof {job.number:04d} {job.name}")
+    names = ", ".join(f"{job.number:04d} {job.name}" for job in jobs)
+    page.setTitle(f"Proof {names}"[:200])
     page.setCreator("Old Ember")
-    head(page, job, job.customer or "Proof for approval")
-    foot = _facts(page, job)
-    _picture(page, job, foot)
-    _approval(page)
-    page.showPage()
+    for job in jobs:
+        head(page, job, job.customer or "Proof for approval")
+        foot = _facts(page, job)
+        _picture(page, job, foot)
+        _approval(page)
+        page.showPage()
     page.save()
     return stream.getvalue()
 

@@ -4,23 +4,25 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
-from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.exports.opening import is_gcode, open_gcode, open_job_file
+from workshop.jobs.exports.proof_sheet import proof_sheet
 from workshop.jobs.models import STATIONS, GcodeFile, Job, Pattern
 from workshop.jobs.pictures import engine, intake, pieces, windows
 from workshop.jobs.revisions import writer
 from workshop.jobs.ticket import bin as the_bin
 from workshop.jobs.ticket import lifecycle
+from workshop.jobs.ticket import wanted as asked_for
 from workshop.jobs.ticket.findings import quick_findings, weights
 from workshop.jobs.ticket.summary import station_lines
 from workshop.jobs.views.answers import is_partial, job_numbered, refused
-from workshop.shelf.models import Machine
+from workshop.shelf.models import Machine, Substrate
 from workshop.shell.numbers import whole
 from workshop.shell.services import Error
 
@@ -29,17 +31,66 @@ def rack(request: HttpRequest) -> HttpResponse:
     """Show the tickets; a workshop without a machine is asked for one first."""
     if not Machine.objects.exists() and not Job.everything.exists():
         return redirect("first_machine")
-    text = request.GET.get("find", "").strip()
-    jobs = Job.objects.with_all()
-    jobs = jobs.found_by(text) if text else jobs
-    context = {
-        "to_do": [_hanging(job) for job in jobs.to_do()],
-        "burned": [_hanging(job) for job in jobs.burned_lately()],
-        "find": text,
+    wanted = asked_for.Wanted.of(request.GET.dict())
+    jobs, more = asked_for.page_of(wanted)
+    context: dict[str, Any] = {
+        "to_do": [_hanging(job) for job in jobs],
+        "wanted": wanted,
+        "more": more,
+    }
+    if wanted.page > 1:
+        return render(request, "jobs/_partials/hanging.html", context)
+    burned = Job.objects.with_all().burned_lately()
+    burned = burned.found_by(wanted.find) if wanted.find else burned
+    context |= {
+        "burned": [] if wanted.narrows else [_hanging(job) for job in burned],
         "patterns": Pattern.objects.all(),
+        "all": asked_for.found(wanted).count(),
+        "choices": _choices(),
     }
     page = "jobs/_partials/tickets.html" if is_partial(request) else "jobs/rack.html"
     return render(request, page, context)
+
+
+def _choices() -> dict[str, Any]:
+    """Return what the rack can be narrowed to, by the name of its field."""
+    found: dict[str, Any] = {
+        "state": list(asked_for.STATES.items()),
+        "machine": [("", "Any machine"), *Machine.objects.values_list("pk", "name")],
+        "substrate": [("", "Any substrate"), *Substrate.objects.values_list("pk", "name")],
+        "customer": [("", "For anyone"), *((one, one) for one in asked_for.customers())],
+        "due": list(asked_for.DUES.items()),
+        "sort": list(asked_for.SORTS.items()),
+    }
+    return found
+
+
+@require_POST
+def several(request: HttpRequest) -> HttpResponse:
+    """Do the same with several tickets."""
+    numbers = [whole(one) or 0 for one in request.POST.getlist("number")]
+    jobs = list(Job.objects.with_all().filter(number__in=numbers).order_by("number"))
+    do = request.POST.get("do", "")
+    if not jobs:
+        messages.warning(request, "Choose tickets first: the box on each of them.")
+        return redirect("rack")
+    if do == "sheets":
+        answer = HttpResponse(proof_sheet(*jobs), content_type="application/pdf")
+        answer["Content-Disposition"] = 'attachment; filename="proof-sheets.pdf"'
+        return answer
+    count = f"{len(jobs)} ticket{'s' if len(jobs) > 1 else ''}"
+    named = ",".join(str(job.number) for job in jobs)
+    if do == "remove":
+        for job in jobs:
+            the_bin.remove(job)
+        said = f"{count} in the bin for {the_bin.KEPT_DAYS} days."
+        messages.success(request, said, extra_tags=f"put-back {named}")
+    elif do in ("away", "back"):
+        at = timezone.now() if do == "away" else None
+        Job.objects.filter(pk__in=[job.pk for job in jobs]).update(put_away_at=at)
+        said = "put away; the rack shows them when asked" if at else "on the rack again"
+        messages.success(request, f"{count} {said}.")
+    return redirect("rack")
 
 
 def _hanging(job: Job) -> dict[str, Any]:
@@ -143,14 +194,20 @@ def bin_page(request: HttpRequest) -> HttpResponse:
     if request.method != "POST":
         found = [(job, the_bin.days_left(job)) for job in the_bin.in_bin()]
         return render(request, "jobs/bin.html", {"jobs": found})
-    number = whole(request.POST.get("number", ""))
-    job = get_object_or_404(Job.everything.exclude(removed_at=None), number=number or -1)
+    numbers = [whole(one) or -1 for one in request.POST.get("number", "").split(",")]
+    jobs = list(Job.everything.exclude(removed_at=None).filter(number__in=numbers))
+    if not jobs:
+        raise Http404
+    job = jobs[0]
     if request.POST.get("do") == "drop":
         the_bin.drop(job)
         messages.success(request, f"{job.number:04d} {job.name} is removed for good.")
         return redirect("bin")
-    the_bin.put_back(job)
+    for one in jobs:
+        the_bin.put_back(one)
     if request.POST.get("then") == "rack":
-        messages.success(request, f"{job.number:04d} {job.name} hangs on the rack again.")
+        names = ", ".join(f"{one.number:04d} {one.name}" for one in jobs)
+        verb = "hangs" if len(jobs) == 1 else "hang"
+        messages.success(request, f"{names} {verb} on the rack again.")
         return redirect("rack")
     return redirect("job", number=job.number)

@@ -102,6 +102,13 @@ def clock(seconds: float) -> str:
 
 
 @register.filter
+def chosen(wanted: object, name: str) -> str:
+    """Return what is asked for by a name, as a choice's value; empty for nothing."""
+    value = getattr(wanted, name)
+    return "" if value is None else str(value)
+
+
+@register.filter
 def date_or_text(value: object) -> str:
     """Show a day as a date field takes it, and what is no day as it was typed."""
     return value.isoformat() if isinstance(value, date) else str(value or "")

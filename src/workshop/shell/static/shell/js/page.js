@@ -196,6 +196,15 @@ document.addEventListener('click', (event) => {
   if (button) send(button.dataset.together);
 });
 
+// Several tickets chosen, for what is done with all of them
+function countChosen() {
+  const count = document.querySelectorAll('.rticket__pick :checked').length;
+  const line = $('.chosen__count');
+  if (line) line.textContent = `${count} chosen`;
+}
+document.addEventListener('change', (event) => event.target.matches?.('.rticket__pick input') && countChosen());
+document.addEventListener('reset', () => setTimeout(countChosen));
+
 // Where dropped and pasted files go: the rack, or the ticket that shows its artwork
 const takesFiles = () => $('#upload-files') ?? $('#sheet-files');
 function take(files) {
