@@ -23,7 +23,6 @@ VIEWS = {
     "tone": "/jobs/406/tone/",
     "dots": "/jobs/405/dots/",
     "relief": "/jobs/417/dots/",
-    "carved": "/jobs/415/dots/",
     "burn": "/jobs/404/burn/",
     "outlines": "/jobs/414/outlines/",
     "place": "/jobs/410/place/",
@@ -56,6 +55,7 @@ def photograph_all(browser, address: str) -> None:  # noqa: ANN001
         show(page, name, place)
     page.set_viewport_size({"width": 390, "height": 844})
     show(page, "phone-bench", "/bench/machines/1/?job=414")
+    show(page, "phone-tone", "/jobs/403/tone/")
 
 
 def show(page, name: str, place: str, *, whole: bool = False) -> None:  # noqa: ANN001
