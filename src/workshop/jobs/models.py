@@ -221,6 +221,37 @@ class Take(models.Model):
         return f"Take {self.letter}"
 
 
+class Approval(models.Model):
+    """A proof that was sent out, what it showed, and what came back."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="approvals")
+    token = models.CharField(max_length=64, unique=True)
+    message = models.TextField(blank=True)
+    shown = models.JSONField(
+        default=list, help_text="name, key, size, blank, substrate, spec, relations"
+    )
+    made = models.DateTimeField(auto_now_add=True)
+    taken_back = models.BooleanField(default=False)
+    chosen = models.PositiveSmallIntegerField(null=True)
+    name = models.CharField(max_length=100, blank=True)
+    remark = models.TextField(blank=True)
+    answered_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering: ClassVar = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"Proof of {self.job}"
+
+    @property
+    def said(self) -> str:
+        """What was said, in a few words."""
+        if self.chosen is None:
+            return f"{self.name} wants a change"
+        which = self.shown[self.chosen]["name"]
+        return f"Approved by {self.name}" + (f", {which}" if which else "")
+
+
 class CardReading(models.Model):
     """A photo of a burned card, and what was read from it."""
 

@@ -3,6 +3,7 @@
 from django.urls import path
 
 from workshop.jobs.views import (
+    approvals,
     blank,
     camera,
     cards,
@@ -25,6 +26,13 @@ urlpatterns = [
     path("bin/", rack.bin_page, name="bin"),
     path("patterns/<int:pk>/", patterns.pattern, name="pattern"),
     path("patterns/<int:pk>/drop/", patterns.drop_on, name="drop_on_pattern"),
+    path("proofs/<str:token>/", approvals.proof_page, name="proof_page"),
+    path("proofs/<str:token>/<int:at>.jpg", approvals.proof_picture, name="proof_picture"),
+    path("jobs/<int:number>/proofs/", approvals.approvals, name="approvals"),
+    path("jobs/<int:number>/proofs/<int:pk>/file/", approvals.file, name="proof_file"),
+    path(
+        "jobs/<int:number>/proofs/<int:pk>/<slug:do>/", approvals.act, name="approval_act"
+    ),
     path("jobs/<int:number>/again/", patterns.again, name="again"),
     path("jobs/<int:number>/pattern/", patterns.keep, name="keep_pattern"),
     path("jobs/<int:number>/pattern/take/", patterns.take, name="take_pattern"),

@@ -12,7 +12,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 
 ROLES = ("looks", "prepares", "burns")
-_FOR_ALL = {"login", "logout", "stop", "machine_stop"}
+_FOR_ALL = {"login", "logout", "stop", "machine_stop", "proof_page"}
 _AT_MACHINES = "/bench/"
 _SAFE = {"GET", "HEAD", "OPTIONS"}
 

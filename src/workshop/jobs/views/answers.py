@@ -7,6 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
+from workshop.jobs.approvals import asking
 from workshop.jobs.models import Job
 from workshop.jobs.patterns import patterns
 from workshop.jobs.pictures import quick_looks, windows
@@ -128,6 +129,7 @@ def ticket_context(
         "takes": [] if live else takes.cards(job, spec),
         "stops": weights(found)[0],
         "first_fix": first_fix(found),
+        "standing": asking.standing(job, spec),
         "offered_pattern": patterns.offered(job),
         "pattern_parts": list(patterns.PARTS),
     }
