@@ -60,7 +60,7 @@ def at_the_machine(page, name, number):
 
 def touched_off(page, folder):
     """Lowered over the middle by keys until it touches, as the probe says."""
-    expect(page.locator('[data-told="height"]')).to_contain_text("mm")  # it listens
+    expect(page.locator(".atbench")).to_have_class(re.compile("is-told"))  # it listens
     expect(page.locator('[data-told="touched"]')).to_have_text("Not touched off yet.")
     for deed in ("middle", "probe"):
         page.locator(f"[data-do={deed}]").focus()
@@ -137,7 +137,7 @@ def test_a_board_is_carved_with_a_title(page, ticket, folder):
     expect(page.locator("#station-4")).to_contain_text("Lines")
     page.keyboard.press("Escape")
     open_station(page, 1)
-    page.get_by_text("Lettering").click()
+    page.get_by_text("Lettering", exact=True).click()
     page.get_by_role("button", name="Add a line").click()
     typed(page, "line0_text", "Dome")
     open_station(page, 2)

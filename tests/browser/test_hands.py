@@ -53,8 +53,9 @@ def test_on_a_phone_a_station_opens_with_its_head_in_sight(browser, address, pag
         row.tap()
         expect(page.locator(f"#station-{station}")).to_have_class(re.compile("is-cur"))
         page.wait_for_timeout(300)
-        box = row.bounding_box()
-        assert 0 <= box["y"] <= 780 - box["height"], station
+        # What Check finds and what Run makes begin at the top, the stations under them.
+        box = (page.locator("#panel") if station > 7 else row).bounding_box()
+        assert 0 <= box["y"] <= 780 - min(box["height"], 300), station
         wide = page.evaluate("document.documentElement.scrollWidth")
         assert wide <= 390, station
         until(

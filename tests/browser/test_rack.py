@@ -29,7 +29,7 @@ def test_the_hundredth_job(page, tmp_path):
     for name in ("disc 0", "disc 1"):
         hanging(page).filter(has_text=name).locator("input[type=checkbox]").focus()
         page.keyboard.press("Space")
-    expect(page.locator(".chosen__count")).to_have_text("2 chosen")
+    expect(page.locator(".severalbar__count")).to_have_text("2 chosen")
     page.get_by_role("button", name="Remove").click()
     expect(page.locator("#said")).to_contain_text("2 tickets in the bin")
     expect(hanging(page).filter(has_text=re.compile("disc [01]"))).to_have_count(0)

@@ -182,6 +182,7 @@ const burned = new Burned(root.querySelector('#burned'), root.dataset.runs, bed)
 function show(state) {
   const before = now;
   now = state;
+  root.classList.add('is-told');
   const { program } = state;
   const runs = Boolean(state.busy && program);
   told('state').textContent = state.connected ? STATES[state.state] ?? 'connected' : 'not connected';

@@ -76,7 +76,8 @@ function onPiece() {
 // Millimetres a screen pixel stands for; keeps lettering at its size too.
 function scale() {
   const drawing = bed();
-  if (!drawing?.clientWidth) return;
+  // Without a height it would be drawn without an end.
+  if (!drawing?.clientWidth || !drawing.clientHeight) return;
   const box = drawing.viewBox.baseVal;
   const k = Math.max(box.width / drawing.clientWidth, box.height / drawing.clientHeight);
   drawing.style.setProperty('--k', String(k));

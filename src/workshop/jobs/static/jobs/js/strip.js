@@ -10,7 +10,8 @@ let share = Number(sessionStorage.getItem('strip') ?? USUAL);
 function set(wanted) {
   // Pulled nearly shut it is away; the handle stays.
   share = wanted < LEAST ? 0 : Math.min(wanted, MOST);
-  strip.style.setProperty('--strip', `${share}dvh`);
+  // On the root: a field that gets the focus is scrolled clear of strip and stub.
+  document.documentElement.style.setProperty('--strip', `${share}dvh`);
   strip.classList.toggle('is-away', share === 0);
   pull.setAttribute('aria-valuenow', String(Math.round(share)));
   pull.setAttribute('aria-valuetext', share ? `${Math.round(share)} % of the screen` : 'hidden');

@@ -199,7 +199,7 @@ document.addEventListener('click', (event) => {
 // Several tickets chosen, for what is done with all of them
 function countChosen() {
   const count = document.querySelectorAll('.rticket__pick :checked').length;
-  const line = $('.chosen__count');
+  const line = $('.severalbar__count');
   if (line) line.textContent = `${count} chosen`;
 }
 document.addEventListener('change', (event) => event.target.matches?.('.rticket__pick input') && countChosen());
