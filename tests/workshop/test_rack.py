@@ -95,7 +95,8 @@ def test_more_tickets_come_a_page_at_a_time(client, shelf):
     assert f"{len(jobs)} tickets" in page
     assert page.count('name="number"') == PAGE
     assert "page=2" in page
-    rest = read(client.get("/?find=n&page=2"))
+    assert "<html" in read(client.get("/?find=n&page=2"))  # followed as a link
+    rest = read(client.get("/?find=n&page=2", headers={"HX-Request": "true"}))
     assert rest.count('name="number"') == 3
     assert "page=3" not in rest
     assert "<html" not in rest

@@ -38,7 +38,7 @@ def rack(request: HttpRequest) -> HttpResponse:
         "wanted": wanted,
         "more": more,
     }
-    if wanted.page > 1:
+    if wanted.page > 1 and is_partial(request):
         return render(request, "jobs/_partials/hanging.html", context)
     burned = Job.objects.with_all().burned_lately()
     burned = burned.found_by(wanted.find) if wanted.find else burned
