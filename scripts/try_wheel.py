@@ -5,6 +5,7 @@ Nothing of the checkout is in reach of what is tried: it runs in a folder of its
 
 import os
 import re
+import shutil
 import signal
 import socket
 import subprocess
@@ -43,9 +44,13 @@ def run(*words: str | Path, **options: object) -> str:
 
 
 def built(folder: Path) -> Path:
-    """Return the wheel, made of the files as they are in the repository's index."""
+    """Return the wheel, made of a copy of what it is made of."""
     source = folder / "source"
-    run("git", "-C", ROOT, "checkout-index", "--all", f"--prefix={source}/")
+    made_here = shutil.ignore_patterns("__pycache__", "*.egg-info")
+    for name in ("src", "requirements"):
+        shutil.copytree(ROOT / name, source / name, ignore=made_here)
+    for name in ("pyproject.toml", "README.md"):
+        shutil.copy(ROOT / name, source / name)
     run(sys.executable, "-m", "build", "--wheel", "--no-isolation", "-o", folder, source)
     return next(folder.glob("*.whl"))
 
