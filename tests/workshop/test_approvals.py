@@ -165,3 +165,14 @@ def test_too_many_takes_and_takes_that_are_gone_are_refused(client, act, ticket)
     page = read(client.post(f"/jobs/{ticket.number}/proofs/", {"takes": takes}))
     assert "6 takes are shown at most" in page
     assert not Approval.objects.exists()
+
+
+def test_a_ticket_that_goes_takes_what_was_sent_with_it(client, ticket, settings):
+    _, where = asked(client, ticket)
+    kept = settings.MEDIA_ROOT / "proofs"
+    client.post(f"/jobs/{ticket.number}/remove/")
+    assert Client().get(where).status_code == 404
+    assert Client().get(f"{where}0.jpg").status_code == 404
+    assert list(kept.iterdir())  # it may be put back
+    client.post("/bin/", {"number": ticket.number, "do": "drop"})
+    assert not list(kept.iterdir())

@@ -55,7 +55,10 @@ def tell_ports(ports: Ports) -> None:
             str(controller),
             str(witness),
         )
-        os.environ["MORE_STANDINS"] = ",".join(f"{one}:{other}" for one, other in more)
+        told = os.environ.get("MORE_STANDINS", "")
+        pairs = [f"{one}:{other}" for one, other in more]
+        # Those that somebody else runs stay known.
+        os.environ["MORE_STANDINS"] = ",".join(filter(None, [*pairs, told]))
 
 
 def taken(host: str, port: int) -> str:

@@ -8,10 +8,8 @@ import io
 import secrets
 from collections.abc import Collection
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 from PIL import Image
@@ -20,6 +18,7 @@ from engraving.errors import InputError
 from engraving.jobspec import JobSpec
 from workshop.jobs.models import Approval, Job
 from workshop.jobs.pictures.pieces import piece_key, piece_picture
+from workshop.jobs.pictures.store import proof_path
 from workshop.jobs.revisions.writer import change, relations_of, spec_of
 from workshop.jobs.takes.takes import take_spec
 from workshop.shell.services import show_lengths
@@ -78,17 +77,12 @@ def _shown(name: str, spec: JobSpec, relations: dict[str, Any]) -> dict[str, Any
     }
 
 
-def picture_path(approval: Approval, at: int) -> Path:
-    """Return where a picture that was shown lies."""
-    return Path(settings.MEDIA_ROOT) / "proofs" / f"{approval.token}-{at}.jpg"
-
-
 def _keep_picture(approval: Approval, at: int, spec: JobSpec) -> None:
     with Image.open(io.BytesIO(piece_picture(spec, _LONGEST_PX).data)) as piece:
         whole = piece.convert("RGBA")
     ground = Image.new("RGBA", whole.size, _PAPER)
     ground.alpha_composite(whole)
-    path = picture_path(approval, at)
+    path = proof_path(approval.token, at)
     path.parent.mkdir(parents=True, exist_ok=True)
     ground.convert("RGB").save(path, "JPEG", quality=_QUALITY)
 

@@ -4,14 +4,14 @@ import base64
 
 from django.template.loader import render_to_string
 
-from workshop.jobs.approvals.asking import picture_path
 from workshop.jobs.models import Approval
+from workshop.jobs.pictures.store import proof_path
 
 
 def one_file(approval: Approval) -> str:
     """Return a proof as HTML with its pictures inside; it asks no network for anything."""
     pictures = [
-        base64.b64encode(picture_path(approval, at).read_bytes()).decode("ascii")
+        base64.b64encode(proof_path(approval.token, at).read_bytes()).decode("ascii")
         for at in range(len(approval.shown))
     ]
     shown = list(zip(approval.shown, pictures, strict=True))

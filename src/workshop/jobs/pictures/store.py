@@ -23,6 +23,11 @@ def artwork_path(sha256: str) -> Path:
     return Path(settings.MEDIA_ROOT) / "artwork" / sha256[:2] / sha256
 
 
+def proof_path(token: str, at: int) -> Path:
+    """Return where a picture lies that was sent out with a proof."""
+    return Path(settings.MEDIA_ROOT) / "proofs" / f"{token}-{at}.jpg"
+
+
 def font_path(sha256: str) -> Path:
     """Return where a font of this content lies."""
     return Path(settings.MEDIA_ROOT) / "fonts" / sha256

@@ -7,7 +7,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from workshop.jobs.models import Artwork, Job, Revision, Take
-from workshop.jobs.pictures.store import artwork_path
+from workshop.jobs.pictures.store import artwork_path, proof_path
 
 KEPT_DAYS = 30
 
@@ -40,8 +40,15 @@ def days_left(job: Job) -> int:
 def drop(job: Job) -> None:
     """Remove a ticket for good, and the pictures that nothing names any more."""
     pictures = [job.artwork, *job.sheets.all(), *_pocket_pictures(job)]
+    sent = [
+        proof_path(one.token, at)
+        for one in job.approvals.all()
+        for at in range(len(one.shown))
+    ]
     Job.everything.get(pk=job.pk).delete()
     _drop_unnamed(pictures)
+    for path in sent:
+        path.unlink(missing_ok=True)
 
 
 def empty_old() -> int:

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from workshop.jobs.approvals import asking
 from workshop.jobs.approvals.one_file import one_file
 from workshop.jobs.models import Approval
+from workshop.jobs.pictures.store import proof_path
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.views.answers import job_numbered
 from workshop.shell.numbers import whole
@@ -108,8 +109,10 @@ def proof_page(request: HttpRequest, token: str) -> HttpResponse:
 @require_GET
 def proof_picture(request: HttpRequest, token: str, at: int) -> HttpResponse:
     """Return a picture of a proof that was sent."""
-    approval = get_object_or_404(Approval, token=token, taken_back=False)
-    path = asking.picture_path(approval, at)
+    approval = get_object_or_404(
+        Approval, token=token, taken_back=False, job__removed_at=None
+    )
+    path = proof_path(token, at)
     if at >= len(approval.shown) or not path.is_file():
         raise Http404
     answer = HttpResponse(path.read_bytes(), content_type="image/jpeg")

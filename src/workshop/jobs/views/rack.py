@@ -46,10 +46,10 @@ def rack(request: HttpRequest) -> HttpResponse:
         "burned": [] if wanted.narrows else [_hanging(job) for job in burned],
         "patterns": Pattern.objects.all(),
         "all": asked_for.found(wanted).count(),
-        "choices": _choices(),
     }
-    page = "jobs/_partials/tickets.html" if is_partial(request) else "jobs/rack.html"
-    return render(request, page, context)
+    if is_partial(request):
+        return render(request, "jobs/_partials/tickets.html", context)
+    return render(request, "jobs/rack.html", context | {"choices": _choices()})
 
 
 def _choices() -> dict[str, Any]:
