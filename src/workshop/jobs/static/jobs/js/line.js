@@ -7,6 +7,7 @@ import { say } from '/static/shell/js/page.js';
 
 const AGAIN_MS = 1500;
 const SETTLED_MS = 150;
+const STILL = 'Still at it. What you type meanwhile is kept, and sent next.';
 const SLOW_MS = 2000; // so long an answer may take without a word
 const FORM = 'form[data-ledger]';
 const forms = () => [...document.querySelectorAll(FORM)];
@@ -88,7 +89,8 @@ let late = false;
 function waits(is) {
   if (late === is) return;
   late = is;
-  say(is ? 'Still at it. What you type meanwhile is kept, and sent next.' : '', { stays: is });
+  if (is) say(STILL, { stays: true });
+  else if (document.querySelector('#said')?.textContent === STILL) say(''); // not what the answer says
 }
 
 function landed() {
