@@ -5,7 +5,7 @@ from types import MappingProxyType
 
 from django.db import transaction
 
-from engraving.errors import InputError
+from engraving.errors import EngravingError, InputError
 from engraving.jobspec import JobSpec
 from workshop.jobs.models import Artwork, Job, Pattern
 from workshop.jobs.patterns.again import with_fitted_tone, with_other_picture
@@ -75,13 +75,17 @@ def open_by(pattern: Pattern, artwork: Artwork, *, fit_tone: bool) -> Job:
     fit_tone : bool
         Fit the tone to the picture, whatever the pattern holds.
     """
-    with transaction.atomic():
-        job = open_job(artwork)
+    job = open_job(artwork)
+    try:
         spec = with_other_picture(laid_over(pattern, spec_of(job)), artwork)
         if "place" not in pattern.parts:
             spec = centre_on_bed(spec)
+        # Outside of a transaction: nobody waits for the base while a tone is fitted.
         spec = with_fitted_tone(spec) if fit_tone else spec
         _change(job, pattern, spec)
+    except EngravingError:
+        job.delete()
+        raise
     return job
 
 
