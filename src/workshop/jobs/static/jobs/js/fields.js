@@ -158,6 +158,9 @@ export function setAndPost(values, how) {
   if (form) act(form, values, how);
 }
 
+for (const form of document.querySelectorAll('[data-ledger]')) {
+  if (ledger.unsent(form).length) post(form); // typed before this was there
+}
 document.addEventListener('htmx:load', (event) => paintAll(event.detail.elt));
 document.addEventListener('ember:fresh', (event) => paintAll(event.target.parentElement));
 paintAll();

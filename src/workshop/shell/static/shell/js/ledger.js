@@ -104,6 +104,10 @@ export function shownBefore(form, name) {
   return one.type === 'radio' ? one.value : one.defaultValue;
 }
 
+// A fast hand types before the scripts are there: what it typed is taken up.
+for (const field of document.querySelectorAll('input[autocomplete=off]')) {
+  if (field.value !== field.defaultValue) touch(field);
+}
 document.addEventListener('input', (event) => {
   if (event.target instanceof Element && !event.target.matches('[data-setting], [data-keep]')) touch(event.target);
 }, true);
