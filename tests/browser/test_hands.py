@@ -272,6 +272,16 @@ def test_two_tabs_on_one_ticket_keep_both_changes(page, job, folder):
     expect(other.locator("#f-passes")).to_have_value("2")
     burn = held(folder, job)["burn"]
     assert (burn["passes"], burn["speed_mm_s"]) == (2, 66)
+    expect(other.locator("#said")).to_contain_text("There: passes 2")
+    expect(other.locator("#f-passes")).to_have_class(re.compile("is-come"))
+    expect(other.locator("#f-speed")).not_to_have_class(re.compile("is-come"))
+    # The first page comes back into sight, and shows what came in.
+    page.evaluate("dispatchEvent(new Event('focus'))")
+    expect(page.locator("#f-speed")).to_have_value("66")
+    expect(page.locator("#said")).to_contain_text("meanwhile: speed 66 mm/s.")
+    # Nothing is said of what it knows.
+    with page.expect_response(lambda answer: answer.status == 204):
+        page.evaluate("dispatchEvent(new Event('focus'))")
     other.close()
 
 

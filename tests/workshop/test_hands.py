@@ -205,6 +205,17 @@ class TestStalePages:
         ).content.decode()
         assert "Power was 24 there" in page
 
+    def test_it_says_whose_change_came_in(self, client, ticket, django_user_model):
+        where = f"/jobs/{ticket.number}/burn/"
+        state = client.get(where, headers=HX).context["state"]
+        look = {**HX, "X-Base": state, "X-Look": "others"}
+        assert client.get(where, headers=look).status_code == 204
+        client.force_login(django_user_model.objects.create_user("mk"))
+        client.post(where, {"changed": "power", "power": "24"}, headers=HX)
+        client.logout()
+        page = client.get(where, headers=look).content.decode()
+        assert "changed on another page meanwhile: power 24 % (mk)." in page
+
     def test_a_page_in_millimetres_is_read_in_millimetres(self, client, ticket):
         client.cookies["units"] = "in"
         where = f"/jobs/{ticket.number}/blank/"

@@ -187,6 +187,7 @@ class Revision(models.Model):
     touched = models.CharField(max_length=120, blank=True)
     relations = models.JSONField(default=dict)
     digest = models.CharField(max_length=64, blank=True)
+    author = models.CharField(max_length=150, blank=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 

@@ -111,7 +111,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
-    "workshop.shell.middleware.OperatorUnits",
+    "workshop.shell.middleware.Operator",
     "workshop.shell.middleware.Trouble",
 ]
 if REQUIRE_LOGIN:

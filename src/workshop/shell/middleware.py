@@ -7,27 +7,30 @@ from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from workshop.shell.services import Error, inches_shown
+from workshop.shell.services import Error, inches_shown, operator
 
 COOKIE = "units"
 _NOT_LOST = "Nothing you made is lost; go back to the rack."
 _FULL = {errno.ENOSPC, errno.EDQUOT}
 
 
-class OperatorUnits:
-    """Show lengths in the unit the operator has chosen."""
+class Operator:
+    """Show lengths in the unit the operator has chosen, and know who changes what."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self._get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        """Set the unit for this request only."""
+        """Set the unit and the name for this request only."""
         # A page says what its numbers are in: the choice may be newer than the page.
         unit = request.headers.get("X-Units") or request.COOKIES.get(COOKIE)
         token = inches_shown.set(unit == "in")
+        # Asked for only where something is changed: it costs a look into the base.
+        name = operator.set(lambda: request.user.get_username())
         try:
             return self._get_response(request)
         finally:
+            operator.reset(name)
             inches_shown.reset(token)
 
 

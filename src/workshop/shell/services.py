@@ -1,6 +1,7 @@
 """Numbers as people type and read them."""
 
 import re
+from collections.abc import Callable
 from contextvars import ContextVar
 
 from engraving.errors import EngravingError
@@ -11,6 +12,9 @@ Error = EngravingError
 
 inches_shown: ContextVar[bool] = ContextVar("inches_shown", default=False)
 """Whether this operator reads lengths in inches; set for each request."""
+
+operator: ContextVar[Callable[[], str]] = ContextVar("operator", default=str)
+"""Names who is signed in; empty where nobody has to be. Set for each request."""
 
 _FINER_IN_INCHES = 2
 

@@ -29,6 +29,7 @@ from engraving.place import shown_piece
 from workshop.jobs.models import Artwork, Job, Revision, state_digest
 from workshop.jobs.revisions.differences import named
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
+from workshop.shell.services import operator
 
 T = TypeVar("T")
 Relations = dict[str, int | None]
@@ -287,6 +288,7 @@ def _append(
             touched=touched[:120],
             relations=relations,
             digest=digest,
+            author=operator.get()(),
         )
     _point_at(job, head)
 
@@ -299,7 +301,7 @@ def _next_number(job: Job) -> int:
 
 
 def _continues(head: Revision, touched: str, job: Job) -> bool:
-    fresh = timezone.now() - head.changed < _ONE_STROKE
+    fresh = timezone.now() - head.changed < _ONE_STROKE and head.author == operator.get()()
     last = not job.revisions.filter(number__gt=head.number).exists()
     return fresh and last and head.touched == touched
 

@@ -11,7 +11,7 @@ from workshop.jobs.approvals import asking
 from workshop.jobs.models import Job
 from workshop.jobs.patterns import patterns
 from workshop.jobs.pictures import quick_looks, windows
-from workshop.jobs.revisions import writer
+from workshop.jobs.revisions import elsewhere, writer
 from workshop.jobs.stations.form import StationForm
 from workshop.jobs.stations.registry import station_of
 from workshop.jobs.stations.station import Seen
@@ -53,8 +53,29 @@ def meanwhile(request: HttpRequest, job: Job, form: StationForm) -> str:
         before, now = request.POST.get(f"was:{name}"), form.posted_now(name)
         if before is not None and before != now and now != form.data.get(name, ""):
             twice.append(f"{form.fields[name].label} was {now or 'off'} there")
-    told = f" {', '.join(twice)}; Undo goes back to it." if twice else ""
-    return f"This ticket was changed on another page meanwhile; both changes stand.{told}"
+    lost = f" {', '.join(twice)}; Undo goes back to it." if twice else ""
+    what = elsewhere.told(job, shown)
+    there = f" There: {what}." if what else ""
+    both = "This ticket was changed on another page meanwhile; both changes stand."
+    return f"{both}{there}{lost}"
+
+
+def looked_at_again(request: HttpRequest, job: Job) -> HttpResponse | None:
+    """Answer a page that looks whether it is still true; None shows the job anew.
+
+    A page that comes back into sight asks so, and one that left with something
+    typed asks whether that has arrived.
+    """
+    shown = request.headers.get("X-Base", "")
+    if shown == job.state:
+        return HttpResponse(status=204)
+    if request.headers["X-Look"] != "others":
+        return None
+    what = elsewhere.told(job, shown)
+    said = "This ticket was changed on another page meanwhile"
+    response = answer(request, job, said=f"{said}: {what}." if what else f"{said}.")
+    response["X-Meanwhile"] = "1"
+    return response
 
 
 def sent_to(job: Job, station: str) -> HttpResponse:

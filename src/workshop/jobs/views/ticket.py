@@ -31,6 +31,7 @@ from workshop.jobs.views.answers import (
     answer,
     is_partial,
     job_numbered,
+    looked_at_again,
     meanwhile,
     refused,
     ticket_context,
@@ -99,6 +100,9 @@ def station(request: HttpRequest, number: int, station: str) -> HttpResponse:
     if request.method == "POST" and (form := registry.form_of(job, station)):
         return _change(request, job, station, form)
     visit(job, station)
+    looked = looked_at_again(request, job) if "X-Look" in request.headers else None
+    if looked:
+        return looked
     if not is_partial(request):
         return render(request, "jobs/ticket.html", ticket_context(request, job))
     return answer(request, job)
@@ -110,16 +114,19 @@ def _change(
     visit(job, station)
     before = writer.spec_of(job)
     form = kind.of(request.POST, registry.station_values(job, station))
-    said = meanwhile(request, job, form)
+    theirs = meanwhile(request, job, form)
     form.apply(
-        lambda changes: registry.change_station(job, station, changes, apart=bool(said))
+        lambda changes: registry.change_station(job, station, changes, apart=bool(theirs))
     )
     if form.errors:
-        return answer(request, job_numbered(job.number), form, said=said)
-    said = said or also_changed(before, writer.spec_of(job), form.typed)
+        return answer(request, job_numbered(job.number), form, said=theirs)
+    said = theirs or also_changed(before, writer.spec_of(job), form.typed)
     live = request.headers.get("X-Live") == "1" and not said
     same = windows.lies_the_same(before, writer.spec_of(job))
-    return answer(request, job, live=live, ahead=same, said=said)
+    response = answer(request, job, live=live, ahead=same, said=said)
+    if theirs:
+        response["X-Meanwhile"] = "1"
+    return response
 
 
 @require_POST

@@ -157,6 +157,7 @@ document.addEventListener('htmx:configRequest', (event) => {
 document.addEventListener('htmx:beforeRequest', (event) => {
   const { requestConfig, xhr } = event.detail;
   if (isLedger(requestConfig.elt)) flying = { ...flying, xhr };
+  else if (requestConfig.headers['X-Look']) flying = { xhr };
   else if (isOrder(requestConfig) && !requestConfig.elt.closest('[data-passes]')) flying = { xhr };
   else return;
   xhr.addEventListener('loadend', landed);
@@ -231,25 +232,57 @@ document.addEventListener('ember:leave', (event) => {
 });
 // A page that was reloaded may have been made before what it flushed had arrived.
 const LEFT = 'ember-left';
-function lookAgain() {
-  const row = document.querySelector('.station__row[aria-expanded=true]');
-  if (!row || flying || waiting.length || anyUnsent()) return null;
-  return window.htmx.ajax('GET', row.getAttribute('hx-get'), { source: row, target: '#stations', swap: 'morph' });
-}
 function lookForFlushed() {
   try {
     if (sessionStorage.getItem(LEFT) !== location.pathname) return;
     sessionStorage.removeItem(LEFT);
-    [400, 2500].forEach((wait) => setTimeout(lookAgain, wait));
+    [400, 2500].forEach((wait) => setTimeout(lookAgain, wait, 'own'));
   } catch { /* private windows have no storage */ }
 }
+// Whether the job is still what the page shows; where it is, nothing in the page moves.
+function lookAgain(whose) {
+  const row = document.querySelector('.station__row[aria-expanded=true]');
+  if (!row || flying || waiting.length || wanted.size || anyUnsent()) return null;
+  const asked = { source: row, target: '#stations', swap: 'morph', headers: { 'X-Look': whose } };
+  return window.htmx.ajax('GET', row.getAttribute('hx-get'), asked);
+}
+// A page that comes back into sight, or that is touched after a rest, may be stale.
+const REST_MS = 20_000;
+let touched = performance.now();
+function lookForOthers() {
+  touched = performance.now();
+  if (document.visibilityState === 'visible') lookAgain('others');
+}
+document.addEventListener('visibilitychange', lookForOthers);
+addEventListener('focus', lookForOthers);
+['pointerdown', 'keydown'].forEach((kind) => document.addEventListener(kind, () => {
+  if (performance.now() - touched > REST_MS) lookForOthers();
+  touched = performance.now();
+}, true));
+
+// What came of somebody else is marked for a while at its field.
+const shown = new WeakMap(); // the request of an answer -> the page's values before it
+const values = () => new Map([...document.querySelectorAll('#stations [id^=f-]')].map((one) => [one.id, one.value]));
+document.addEventListener('htmx:beforeSwap', ({ detail }) => {
+  if (detail.xhr.getResponseHeader('X-Meanwhile')) shown.set(detail.xhr, values());
+});
+document.addEventListener('htmx:afterSettle', ({ detail }) => {
+  const before = shown.get(detail.xhr);
+  if (!before) return;
+  shown.delete(detail.xhr);
+  for (const [id, value] of values()) {
+    const field = document.getElementById(id);
+    if (before.has(id) && before.get(id) !== value) field.classList.add('is-come');
+    field.addEventListener('animationend', () => field.classList.remove('is-come'), { once: true });
+  }
+});
 // What an earlier page could not send goes first.
 sendKept().then(async (sent) => {
   if (!sent) {
     lookForFlushed();
     return;
   }
-  await lookAgain();
+  await lookAgain('own');
   setTimeout(() => say('What could not be sent before is saved now.'), SETTLED_MS);
 });
 // A page that is left takes nothing typed with it.
