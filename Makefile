@@ -16,7 +16,7 @@ PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet
 MANAGE := .venv/bin/python src/workshop/manage.py
 EMBER := .venv/bin/python -m workshop
 
-.PHONY: demo start wheel test explore lint bench faults findings backup restore screenshots lock clean operator chromium kernels format
+.PHONY: demo start wheel test explore lint bench faults findings handbook backup restore screenshots lock clean operator chromium kernels format
 
 .venv/bin/python:
 	$(PYTHON) -m venv .venv
@@ -91,6 +91,9 @@ findings: .venv/dev.stamp  ## the page of all check rules, made from them
 
 faults: .venv/dev.stamp  ## kill, cut, silence: what becomes of the beam and the burn
 	.venv/bin/python scripts/faults
+
+handbook: .venv/dev.stamp  ## the before and after of its pages
+	.venv/bin/python scripts/handbook.py
 
 screenshots: .venv/dev.stamp chromium
 	.venv/bin/python scripts/screenshots.py

@@ -8,6 +8,7 @@ urlpatterns = [
     path("backups/", include("workshop.keeping.urls")),
     path("shelf/", include("workshop.shelf.urls")),
     path("bench/", include("workshop.bench.urls")),
+    path("handbook/", include("workshop.handbook.urls")),
     path("sign-in/", LoginView.as_view(template_name="shell/sign_in.html"), name="login"),
     path("sign-out/", LogoutView.as_view(), name="logout"),
 ]

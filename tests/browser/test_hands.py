@@ -220,7 +220,11 @@ def test_a_field_being_typed_in_is_saved_before_the_unit_changes(page, job, fold
     assert held(folder, job)["size"]["width_mm"] == pytest.approx(50.8)
     # A fast hand is there before the scripts are.
     held_back = []
-    page.route("**/jobs/js/ticket.js", lambda route: held_back.append(route), times=1)
+
+    def hold(route):
+        held_back.append(route)
+
+    page.route("**/jobs/js/ticket.js", hold, times=1)
     page.reload(wait_until="commit")
     page.fill("#f-offset_x", "1")
     page.locator(".rail__unit").click()

@@ -356,3 +356,20 @@ def test_many_hands_at_once_lose_nothing(page, job, address, folder):
     assert (tone["gamma"], tone["brightness"]) == (1.4, 12)
     assert (spec["place"]["turn_deg"], spec["dots"]["noise"]) == (7, 4)
     assert spec["size"]["pitch_mm"] == 0.15
+
+
+def test_a_fold_is_explained_beside_it_and_the_focus_comes_back(page, job):
+    open_station(page, 3)
+    page.locator("summary", has_text="Local contrast").click()
+    page.locator(".fold[open] .ask").press("Enter")
+    slip = page.locator("#ask")
+    expect(slip.get_by_role("heading", name="Local contrast")).to_be_focused()
+    until(page, "document.querySelector('#ask img').naturalWidth > 400")
+    page.fill("#ask-q", "overscan")
+    slip.get_by_role("link", name="run-up").click()
+    expect(slip.get_by_role("heading", name="Room on the bed")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(slip).to_be_empty()
+    expect(page.locator(".fold[open] .ask")).to_be_focused()
+    page.keyboard.press("e")
+    expect(slip.get_by_role("heading", name="Local contrast")).to_be_visible()

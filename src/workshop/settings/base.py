@@ -98,6 +98,7 @@ INSTALLED_APPS = [
     "workshop.bench",
     "workshop.keeping",
     "workshop.demo",
+    "workshop.handbook",
 ]
 
 MIDDLEWARE = [
@@ -150,7 +151,10 @@ TEMPLATES = [
                 "workshop.bench.context.lamp",
                 "workshop.shell.context.units",
             ],
-            "builtins": ["workshop.shell.templatetags.ember"],
+            "builtins": [
+                "workshop.shell.templatetags.ember",
+                "workshop.handbook.templatetags.handbook",
+            ],
         },
     }
 ]
@@ -170,6 +174,8 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 MEDIA_ROOT = VAR / "files"
 STATIC_URL = "static/"
+# The handbook's pictures lie beside its pages, where its files refer to them.
+STATICFILES_DIRS = [("handbook", PROGRAM / "handbook" / "pages" / "img")]
 WHITENOISE_USE_FINDERS = True
 # Scripts import one another by plain addresses: each is asked for anew ("not modified"
 # is a short answer), so that an upgrade never mixes old ones with new.

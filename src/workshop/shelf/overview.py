@@ -5,6 +5,9 @@ from typing import Any
 from engraving.jobspec import BlankPart
 from workshop.shelf.blanks.facts import drawn_blank, ground_of
 from workshop.shelf.models import Blank, Machine, Recipe, Substrate
+from workshop.shell.search import every_word
+
+_MOST_FOUND = 4
 
 
 def _carded(blank: Blank) -> dict[str, Any]:
@@ -13,6 +16,27 @@ def _carded(blank: Blank) -> dict[str, Any]:
     if blank.colours:
         ground = blank.colours[0]["ground"]
     return {"blank": blank, "part": part, "drawn": drawn_blank(part, ground)}
+
+
+def named(text: str) -> list[tuple[str, str, int]]:
+    """Return what lies on the shelf and has every word of a text in its name or note.
+
+    Returns
+    -------
+    list of tuple
+        What it is called, the name of its page's address, and its key.
+    """
+    places: dict[str, tuple[Any, tuple[str, ...]]] = {
+        "machine": (Machine.objects, ("name", "note")),
+        "substrate": (Substrate.objects, ("name", "note")),
+        "blank": (Blank.objects, ("name", "note")),
+        "recipe": (Recipe.objects, ("name", "substrate__name", "machine__name")),
+    }
+    return [
+        (f"{one.name}, {kind}", kind, one.pk)
+        for kind, (known, fields) in places.items()
+        for one in known.filter(every_word(text, fields))[:_MOST_FOUND]
+    ]
 
 
 def shelf() -> dict[str, Any]:

@@ -26,7 +26,7 @@ class Operator:
         unit = request.headers.get("X-Units") or request.COOKIES.get(COOKIE)
         token = inches_shown.set(unit == "in")
         # Asked for only where something is changed: it costs a look into the base.
-        name = operator.set(lambda: request.user.get_username())
+        name = operator.set(lambda: str(request.user.get_username()))
         try:
             return self._get_response(request)
         finally:

@@ -11,6 +11,7 @@ from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
+from workshop.handbook import book
 from workshop.jobs.exports.opening import is_gcode, open_gcode, open_job_file
 from workshop.jobs.exports.proof_sheet import proof_sheet
 from workshop.jobs.models import STATIONS, GcodeFile, Job, Pattern
@@ -22,6 +23,7 @@ from workshop.jobs.ticket import wanted as asked_for
 from workshop.jobs.ticket.findings import quick_findings, weights
 from workshop.jobs.ticket.summary import station_lines
 from workshop.jobs.views.answers import is_partial, job_numbered, refused
+from workshop.shelf import overview
 from workshop.shelf.models import Machine, Substrate
 from workshop.shell.numbers import whole
 from workshop.shell.services import Error
@@ -47,6 +49,13 @@ def rack(request: HttpRequest) -> HttpResponse:
         "patterns": Pattern.objects.all(),
         "all": asked_for.found(wanted).count(),
     }
+    if wanted.find:
+        said, told = book.find(wanted.find)
+        context |= {
+            "named": overview.named(wanted.find),
+            "said": said[:4],
+            "told": told[:3],
+        }
     if is_partial(request):
         return render(request, "jobs/_partials/tickets.html", context)
     return render(request, "jobs/rack.html", context | {"choices": _choices()})

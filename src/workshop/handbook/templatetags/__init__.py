@@ -1,0 +1,1 @@
+"""Tags that lead to the handbook."""
