@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from support.jobs import png
-from support.walking import held, open_station, opened_ticket, settled
+from support.walking import held, open_station, opened_ticket, settled, unfold
 
 DISC = 22
 
@@ -130,6 +130,7 @@ def test_moved_and_scaled_by_the_frame_and_parted(page, ticket, folder):
 def test_offset_lead_in_and_bridges_by_their_handles(page, ticket, folder):
     page.select_option("#op-kind", label="Cut")
     expect(page.locator("#ol-lead")).to_be_visible()
+    unfold(page, "#op-bridges")
     page.fill("#op-bridges", "3")
     page.keyboard.press("Enter")
     expect(page.locator(".is-bridge")).to_have_count(12)
@@ -158,6 +159,7 @@ def test_the_trace_changes_under_the_slider(page, ticket, folder):
         page.keyboard.press("ArrowRight")
     expect(page.locator("#trace-count")).to_contain_text("5 outlines")
     expect(page.locator(".ring")).to_have_count(5)
+    unfold(page, "#op-least_mm")
     page.fill("#op-least_mm", "30")
     page.keyboard.press("Enter")
     expect(page.locator("#trace-count")).to_contain_text("5 smaller than 30")

@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from support.walking import open_station, settled, sign_off, tick_all
+from support.walking import open_station, settled, sign_off, tick_all, unfold
 
 
 def picture(name, wide, high, seed):
@@ -90,7 +90,7 @@ def test_twenty_tags_with_twenty_pictures(page):
 def test_a_ring_wrapped_all_round(page):
     new_job(page, 560, 50, "Ring band, 18 mm", "North bench")
     # It is turned by what this machine turned last; laid flat, the station says what that is.
-    expect(page.locator("[name=mount][value=chuck]")).to_be_checked()
+    expect(page.locator("[name=mount]:checked")).not_to_have_value("flat")
     page.get_by_text("Flat", exact=True).click()
     expect(page.locator("#station-7")).to_contain_text("only a strip of it is in focus")
     page.get_by_text("Chuck", exact=True).click()
@@ -154,6 +154,7 @@ def test_traced_and_cut_out_with_the_picture_inside(page):
     settled(page)
     page.locator("#op-kind").select_option(label="Cut")
     settled(page)
+    unfold(page, "#op-least_mm")
     page.locator("#op-least_mm").fill("1.5")
     page.locator("#op-least_mm").press("Enter")
     settled(page)

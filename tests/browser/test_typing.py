@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from support.running import until
 from support.typing import Hands
-from support.walking import ask_base, held, open_station, small_ticket
+from support.walking import ask_base, held, open_station, small_ticket, unfold
 
 HUMAN = (80, 300)
 FAST = (0, 30)
@@ -185,7 +185,7 @@ def test_an_operation_holds_what_was_typed(page, own_job, folder, seed, pace):
     hands = Hands(page, seed, pace)
     open_station(page, 6)
     page.locator("#add-cut-rectangle").click()
-    expect(page.locator("#op-kerf_mm")).to_be_visible()
+    expect(page.locator("#op-kerf_mm")).to_be_attached()
     wanted = {}
     for key, name, least, most, places in hands.random.choices(_operation_fields(), k=7):
         if key == "name":
@@ -193,6 +193,7 @@ def test_an_operation_holds_what_was_typed(page, own_job, folder, seed, pace):
         else:
             text = f"{hands.random.randint(least, most) / 10**places:g}"
             wanted[key] = float(text)
+        unfold(page, f"#op-{name}")
         hands.cycle(f"#op-{name}", text)
     at_rest(page)
     [part] = [one for one in held(folder, own_job)["operations"] if one["kind"] == "cut"]

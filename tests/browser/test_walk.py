@@ -373,3 +373,22 @@ def test_a_fold_is_explained_beside_it_and_the_focus_comes_back(page, job):
     expect(page.locator(".fold[open] .ask")).to_be_focused()
     page.keyboard.press("e")
     expect(slip.get_by_role("heading", name="Local contrast")).to_be_visible()
+
+
+def test_a_proof_sheet_says_that_it_is_made_and_comes(page, job):
+    open_station(page, 9)
+    held_back = []
+
+    def hold(route):
+        held_back.append(route)
+
+    page.route("**/proof-sheet**", hold)
+    with page.expect_download() as given:
+        page.locator(".files a", has_text="Proof sheet").click()
+        expect(page.locator("#patience")).to_contain_text(
+            "Making the proof sheet; you can go on"
+        )
+        held_back[0].continue_()
+    assert given.value.suggested_filename.endswith(".pdf")
+    assert given.value.path().read_bytes().startswith(b"%PDF")
+    expect(page.locator("#patience")).to_be_hidden()

@@ -108,6 +108,15 @@ def open_station(page, number, job=None):
     expect(page.locator(f"#station-{number}")).to_have_class(re.compile("is-cur"))
 
 
+def unfold(page, field):
+    """Open the fold that a field lies in."""
+    page.evaluate(
+        "field => { const fold = document.querySelector(field).closest('.fold');"
+        " if (fold) fold.open = true; }",
+        field,
+    )
+
+
 def sign_off(page):
     """Look at what Check found, and sign the cautions where there are any."""
     open_station(page, 8)

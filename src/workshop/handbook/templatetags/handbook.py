@@ -27,6 +27,7 @@ def ask(page: str, anchor: str = "") -> SafeString:
     where = reverse("ask", args=[entry.page, entry.anchor])
     return format_html(
         '<a class="ask" href="{}" hx-get="{}" hx-target="#ask" hx-swap="innerHTML" '
-        'aria-label="What is this? {}" title="What is this?">?</a>',
-        where, where, entry.title,
+        'title="What is this?"><span aria-hidden="true">?</span>'
+        '<span class="is-sr-only">What is this?</span></a>',
+        where, where,
     )  # fmt: skip

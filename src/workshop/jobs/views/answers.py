@@ -105,6 +105,8 @@ def answer(  # noqa: PLR0913 (all but the first three keywords)
     context = ticket_context(request, job, form, live=live)
     context["said"] = said or writer.met()
     context |= also or {}
+    opened = [one.fold() for one in (also or {}).values() if one.fold()]
+    context |= {"fold": opened[0]} if opened else {}
     page = "jobs/_partials/live.html" if live else "jobs/_partials/answer.html"
     response = render(request, page, context)
     if live:

@@ -19,6 +19,18 @@ class OperationForm(StationForm):
         "turn_": "laid",
         "move_": "laid",
         "frame_": "laid",
+        "smooth_": "smooth",
+        "least_": "smooth",
+        "trace_": "smooth",
+        "kerf_": "cuts",
+        "lead_": "cuts",
+        "bridge": "cuts",
+        "hole_": "cuts",
+        "speed_": "strength",
+        "power": "strength",
+        "passes": "strength",
+        "focus_": "strength",
+        "name": "strength",
     }
 
     kind = forms.ChoiceField(choices=outline_kind_choices, label="It is")

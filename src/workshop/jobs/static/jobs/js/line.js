@@ -8,7 +8,7 @@ import { say } from '/static/shell/js/page.js';
 const AGAIN_MS = 1500;
 const SETTLED_MS = 150;
 const STILL = 'Still at it. What you type meanwhile is kept, and sent next.';
-const SLOW_MS = 2000; // so long an answer may take without a word
+const SLOW_MS = 900; // so long an answer may take without a word
 const FORM = 'form[data-ledger]';
 const forms = () => [...document.querySelectorAll(FORM)];
 const wanted = new Map(); // form -> whether only its pictures are wanted

@@ -21,6 +21,8 @@ document.addEventListener('input', (event) => delete event.target.parentElement?
 function spare(old, fresh) {
   if (!(old instanceof Element)) return true;
   if (old.dataset?.own !== undefined) return false; // a script's own, empty in every answer
+  // A fold stays as hands left it, unless a fault stands in it.
+  if (old.matches('.fold') && fresh.matches?.('.fold')) fresh.open = old.open || Boolean(fresh.querySelector('.fault'));
   if (old.matches('form') && old.dataset.of !== fresh.dataset?.of) forget(old);
   // A refused value stays, and the sentence beside it, until it is tried again.
   if (old.matches('.num, .slide') && [...old.querySelectorAll('[name]')].some(isFaulty)) {
@@ -42,7 +44,7 @@ function spare(old, fresh) {
   if (old.matches('input, textarea') && old.value !== old.defaultValue) old.defaultValue = fresh.defaultValue;
   return false;
 }
-// What a hand unfolds it folds; only the folds of a station are the answer's.
+// What a hand unfolds it folds; of the folds of a station see above.
 const mayChange = (name, node) => name !== 'open' || node.matches('.fold');
 const SPARING = { morphStyle: 'outerHTML', callbacks: { beforeNodeMorphed: spare, beforeAttributeUpdated: mayChange } };
 
