@@ -9,9 +9,10 @@ from PIL import Image
 
 from support.pages import read
 from workshop.jobs.models import Job
-from workshop.jobs.revisions.writer import spec_of
+from workshop.jobs.revisions.writer import spec_of, undo
+from workshop.jobs.stations.blank.materials import materials, on_material
 from workshop.shelf.blanks.changes import put_blank
-from workshop.shelf.models import Blank
+from workshop.shelf.models import Blank, Substrate
 from workshop.shell.services import inches_shown
 
 
@@ -257,3 +258,33 @@ class TestShelf:
         assert np.allclose(np.hypot(*(edge / [50, 30]).T), 1, atol=1e-4)
         answer = client.post("/shelf/blanks/preview/", {**PLAIN, "shape": "wall"})
         assert b"a measure is missing" in answer.content
+
+
+class TestOtherMaterials:
+    """The same piece on all that is on the shelf, and one press to change to it."""
+
+    def test_each_substrate_is_shown_in_each_of_its_colours(self, client, ticket):
+        page = client.get(f"/jobs/{ticket.number}/materials/")
+        labels = {one.label for one, _, _ in page.context["cells"]}
+        assert {one.name for one in Substrate.objects.all()} <= {
+            label.split(", ")[0] for label in labels
+        }
+        assert page.context["cells"][0][0].chosen
+        one, key, _ = page.context["cells"][-1]
+        where = f"/jobs/{ticket.number}/materials/{key}.png"
+        assert client.get(where, {"on": one.choice})["Content-Type"] == "image/png"
+        assert client.get(where, {"on": "0::"}).status_code == 422
+        assert client.get(where.replace(key, "past"), {"on": one.choice}).status_code == 410
+
+    def test_what_is_pressed_is_what_was_shown(self, client, ticket):
+        for one in materials(ticket)[1:4]:
+            shown = on_material(ticket, one.choice)
+            client.post(
+                f"/jobs/{ticket.number}/blank/",
+                {"changed": "material", "material": one.choice},
+                headers={"HX-Request": "true"},
+            )
+            ticket.refresh_from_db()
+            assert spec_of(ticket) == shown
+            undo(ticket)
+            ticket.refresh_from_db()

@@ -12,6 +12,7 @@ from workshop.jobs.views import (
     fixture,
     hands,
     marks,
+    materials,
     operations,
     patterns,
     rack,
@@ -42,6 +43,12 @@ urlpatterns = [
     path("jobs/<int:number>/wall/<slug:key>.png", files.wall_picture, name="wall"),
     path("jobs/<int:number>/path/<slug:key>.png", files.path_picture, name="path_picture"),
     path("jobs/<int:number>/path/<slug:key>.json", files.path_heads, name="path_heads"),
+    path("jobs/<int:number>/materials/", materials.show, name="materials"),
+    path(
+        "jobs/<int:number>/materials/<slug:key>.png",
+        materials.picture,
+        name="material_picture",
+    ),
     path("jobs/<int:number>/new-blank/", blank.new_blank, name="blank_for"),
     path("jobs/<int:number>/pockets/", fixture.fill, name="fill_pockets"),
     path(

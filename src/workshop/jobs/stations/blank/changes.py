@@ -35,6 +35,7 @@ def show_blank(spec: JobSpec, job: Job) -> dict[str, Any]:
         "blank": job.blank_id,
         "substrate": job.substrate_id,
         "restock": False,
+        "material": "",
         "colour": spec.substrate.colour,
         "backing": spec.substrate.backing,
         "turned": spec.substrate.texture_turned,
@@ -87,7 +88,7 @@ def _choose_blank(edit: Edit, blank: Blank | None) -> None:
     if blank.substrate and blank.substrate_id != edit.job.substrate_id:
         choose_substrate(edit, blank.substrate)
     if blank.colours:
-        _paint(edit, blank.colours[0])
+        paint(edit, blank.colours[0])
     if edit.spec.size.fit != "exact":
         edit.spec = centred_on_blank(refitted(edit.spec))
 
@@ -159,10 +160,11 @@ def _choose_colour(edit: Edit) -> None:
     found = [one for one in colours if one["name"] == edit.changes["colour"]]
     if not found:
         raise InputError("The blank does not come in that colour.", field="colour")
-    _paint(edit, found[0])
+    paint(edit, found[0])
 
 
-def _paint(edit: Edit, colour: dict[str, str]) -> None:
+def paint(edit: Edit, colour: dict[str, str]) -> None:
+    """Give the substrate the look of one of a blank's colours."""
     values = {"colour": colour["name"], "ground": colour["ground"]}
     if colour.get("mark"):
         values["mark"] = colour["mark"]

@@ -19,12 +19,13 @@ from workshop.shell.quantity import QuantityField
 class BlankForm(StationForm):
     """The blank, what it is made of, how large and fine the burn is, and its side."""
 
-    out_of_sight = frozenset({"centre", "nudge_x", "nudge_y", "restock"})
+    out_of_sight = frozenset({"centre", "nudge_x", "nudge_y", "restock", "material"})
     riders = frozenset({"ties"})
 
     blank = model_choice(Blank, "Bare bed", label="Blank")
     substrate = model_choice(Substrate, "Plain pale wood", label="Substrate")
     restock = forms.BooleanField(required=False)
+    material = forms.CharField(required=False, max_length=200)
     colour = forms.CharField(required=False, max_length=200, label="Colour")
     backing = forms.ChoiceField(choices=backing_choices, required=False, label="Behind it")
     turned = forms.BooleanField(required=False, label="Grain runs up")
