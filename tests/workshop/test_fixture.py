@@ -156,3 +156,58 @@ def test_the_job_file_carries_every_picture(client, act, ticket, rows):
             less.writestr(name, text)
     bare = spec_of(open_job_file(io.BytesIO(stripped.getvalue())))
     assert bare.fixture.pockets[0].artwork is None
+
+
+def scenes(count):
+    """Pictures that differ in what they are like, so that different tones suit them."""
+    random = np.random.default_rng(3)
+    files = []
+    for i in range(count):
+        middle, spread = 40 + 30 * i, 8 + 9 * i
+        stream = io.BytesIO(
+            png(random.normal(middle, spread, (40, 80)).clip(0, 255).astype(np.uint8))
+        )
+        stream.name = f"tag{i}.png"
+        files.append(stream)
+    return files
+
+
+def test_each_pocket_may_have_a_tone_of_its_own(client, act, ticket, rows):
+    said = client.post(
+        f"/jobs/{ticket.number}/pockets/",
+        {"files": scenes(3), "fit": "on"},
+        headers={"HX-Request": "true"},
+    )
+    assert said.status_code == 200
+    ticket.refresh_from_db()
+    spec = spec_of(ticket)
+    order = burning_order(spec)
+    tones = [piece_at(spec, index).tone for index in order]
+    assert len({repr(tone) for tone in tones[:3]}) == 3
+    assert tones[3:] == [spec.tone] * 3
+    # The Tone station shows and changes the tone of the pocket that is looked at.
+    act("place", shown=str(order[1]))
+    page = client.get(f"/jobs/{ticket.number}/tone/").content.decode()
+    assert "This pocket&#x27;s own tone" in page
+    act("tone", brightness="7")
+    ticket.refresh_from_db()
+    changed = spec_of(ticket)
+    assert piece_at(changed, order[1]).tone.brightness == 7
+    assert [piece_at(changed, index).tone for index in order[2:]] == tones[2:]
+    assert changed.tone == spec.tone
+    act("tone", own="")
+    ticket.refresh_from_db()
+    assert piece_at(spec_of(ticket), order[1]).tone == spec.tone
+
+
+def test_a_tone_can_be_fitted_to_each_pocket_later(client, act, ticket, rows):
+    where = f"/jobs/{ticket.number}/pockets/"
+    client.post(where, {"files": scenes(2)}, headers={"HX-Request": "true"})
+    act("tone", each="on")
+    ticket.refresh_from_db()
+    spec = spec_of(ticket)
+    own = [piece_at(spec, index).tone for index in burning_order(spec)]
+    assert own[0] != own[1]
+    assert own[2] == spec.tone
+    page = client.get(f"/jobs/{ticket.number}/place/").content.decode()
+    assert "Own in 2 pockets" in page

@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from engraving.jobspec.artwork import ArtworkPart
 from engraving.jobspec.base import Name, Offset, Part
+from engraving.jobspec.tone import TonePart
 
 MOST_POCKETS = 400
 
@@ -15,11 +16,13 @@ class PocketPart(Part):
 
     ``words`` stand in for ``{1}``, ``{2}`` … in the lettering. A pocket with
     a place of its own lies there, measured from the first pocket; others lie
-    on the grid. ``turn_deg`` is added to the turn of all.
+    on the grid. ``turn_deg`` is added to the turn of all. A picture of its own may
+    have a tone of its own.
     """
 
     on: bool = True
     artwork: ArtworkPart | None = None
+    tone: TonePart | None = None
     words: tuple[Name, ...] = Field((), max_length=9)
     x_mm: Offset | None = None
     y_mm: Offset | None = None

@@ -138,6 +138,8 @@ def piece_at(spec: JobSpec, index: int, at: int | None = None) -> JobSpec:
     }
     if fixture.picture == "own" and pocket.artwork is not None:
         changes["artwork"] = pocket.artwork
+    if fixture.picture == "own" and pocket.tone is not None:
+        changes["tone"] = pocket.tone
     if fixture.picture == "across":
         changes["artwork"] = _cut(spec, index)
     return spec.model_copy(update=changes)

@@ -58,7 +58,9 @@ def with_other_picture(spec: JobSpec, artwork: Artwork) -> JobSpec:
 
 
 def _empty(fixture: FixturePart) -> FixturePart:
-    pockets = tuple(one.model_copy(update={"artwork": None}) for one in fixture.pockets)
+    pockets = tuple(
+        one.model_copy(update={"artwork": None, "tone": None}) for one in fixture.pockets
+    )
     picture = "same" if fixture.picture == "own" else fixture.picture
     return fixture.model_copy(update={"pockets": pockets, "picture": picture})
 

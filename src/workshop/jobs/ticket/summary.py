@@ -171,12 +171,23 @@ def _dots_result(spec: JobSpec) -> str:
 
 
 def _tone_result(spec: JobSpec) -> str:
+    own = own_tones(spec)
+    if own:
+        return f"Own in {own} pocket{'s' if own > 1 else ''}"
     tone = spec.tone
     if spec.keeps_dots:
         return "Passed over, dots kept"
     if not tone.on:
         return "Off"
     return ", ".join(_tone_words(tone.effective())) or "As it is"
+
+
+def own_tones(spec: JobSpec) -> int:
+    """Return how many pockets have a tone of their own."""
+    fixture = spec.fixture
+    if fixture is None or fixture.picture != "own":
+        return 0
+    return sum(fixture.pocket(i).tone is not None for i in range(fixture.count))
 
 
 def _tone_words(tone: TonePart) -> list[str]:

@@ -22,7 +22,7 @@ def fill(request: HttpRequest, number: int) -> HttpResponse:
         except Error as error:
             return refused(f"{upload.name}: {error.message}")
     try:
-        count = fixture.fill_pockets(job, artworks)
+        count = fixture.fill_pockets(job, artworks, fit="fit" in request.POST)
     except Error as error:
         return refused(error.message)
     said = f"{count} picture{'s' if count != 1 else ''} in the pockets."

@@ -32,13 +32,19 @@ from workshop.jobs.pictures.bed_geometry import blank_on_bed, svg_turn
 from workshop.jobs.pictures.intake import add_sheet
 from workshop.jobs.pictures.windows import view_keys
 from workshop.jobs.revisions.writer import change, spec_of, updated
+from workshop.jobs.stations.tone.changes import fitted_to_each
 
 _SHEET_RIM_MM = 12.0
 _LARGEST_SHEET_MM = 5000.0
 
 
-def fill_pockets(job: Job, artworks: list[Artwork]) -> int:
+def fill_pockets(job: Job, artworks: list[Artwork], *, fit: bool = False) -> int:
     """Put a picture in each pocket, in burning order; return how many were placed.
+
+    Parameters
+    ----------
+    fit : bool
+        Each gets a tone of its own, fitted to its picture.
 
     Raises
     ------
@@ -57,11 +63,14 @@ def fill_pockets(job: Job, artworks: list[Artwork]) -> int:
     pockets = [fixture.pocket(i) for i in range(fixture.count)]
     for index, artwork in zip(order, artworks, strict=False):
         own = own_picture(spec, artwork)
-        pockets[index] = pockets[index].model_copy(update={"artwork": own})
+        pockets[index] = pockets[index].model_copy(update={"artwork": own, "tone": None})
         add_sheet(job, artwork)
     parts = [pocket.model_dump(mode="json") for pocket in pockets]
     whole = fixture.model_dump(mode="json") | {"picture": "own", "pockets": parts}
-    change(job, updated(spec, {"fixture": whole}), "Pictures in the pockets")
+    filled = updated(spec, {"fixture": whole})
+    placed = order[: len(artworks)]
+    filled = fitted_to_each(filled, placed) if fit else filled
+    change(job, filled, "Pictures in the pockets")
     return len(artworks)
 
 

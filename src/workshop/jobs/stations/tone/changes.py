@@ -1,22 +1,32 @@
 """The Tone station."""
 
 import json
+from collections.abc import Collection
 from typing import Any
 
 from engraving.errors import InputError
 from engraving.jobspec import GROUPS, MOST_SHADES, JobSpec, TonePart
+from engraving.place import piece_at, shown_piece
 from engraving.tone import auto_part
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
-from workshop.jobs.revisions.writer import updated
 from workshop.jobs.stations.edit import Edit
+from workshop.jobs.stations.tone.whose import (
+    has_its_own,
+    tone_of,
+    with_own,
+    with_own_tones,
+    with_tone,
+)
 from workshop.shell.numbers import finite
 
 
 def show_tone(spec: JobSpec, _job: Job) -> dict[str, Any]:
     """Return what the tone station's fields show."""
-    tone = spec.tone
+    tone = tone_of(spec)
     return {
+        "own": has_its_own(spec),
+        "each": "",
         **tone.model_dump(exclude={"off"}),
         "reset": "",
         "auto": "",
@@ -27,17 +37,21 @@ def show_tone(spec: JobSpec, _job: Job) -> dict[str, Any]:
 
 def apply_tone(edit: Edit) -> None:
     """Apply what was changed on the tone station."""
+    if "own" in edit.changes:
+        edit.spec = with_own(edit.spec, own=bool(edit.changes.pop("own")))
+    if edit.changes.pop("each", ""):
+        edit.spec = fitted_to_each(edit.spec)
+        return
     if edit.changes.pop("reset", ""):
-        edit.spec = updated(edit.spec, {"tone": TonePart().model_dump()})
+        edit.spec = with_tone(edit.spec, TonePart().model_dump())
         return
     if edit.changes.pop("auto", ""):
-        found = auto_part(TonePart(), pipeline().auto_tone(edit.spec))
-        edit.spec = updated(edit.spec, {"tone": found.model_dump()})
+        edit.spec = with_tone(edit.spec, fitted(shown_piece(edit.spec)))
         return
     values = {
         name: value for name, value in edit.changes.items() if not name.startswith("use_")
     }
-    tone = edit.spec.tone
+    tone = tone_of(edit.spec)
     off = [
         group
         for group in GROUPS
@@ -49,7 +63,31 @@ def apply_tone(edit: Edit) -> None:
         values["curve"] = _points(values["curve"])
     if "shade" in values:
         values["shade"] = min(max(values["shade"] or 0, -MOST_SHADES), MOST_SHADES)
-    edit.spec = updated(edit.spec, {"tone": {**values, "off": off}})
+    edit.spec = with_tone(edit.spec, {**values, "off": off})
+
+
+def fitted(spec: JobSpec) -> dict[str, Any]:
+    """Return the tone that is fitted to a piece's picture and substrate."""
+    return auto_part(TonePart(), pipeline().auto_tone(spec)).model_dump(mode="json")
+
+
+def fitted_to_each(spec: JobSpec, pockets: Collection[int] | None = None) -> JobSpec:
+    """Return the job with a tone for each pocket that holds a picture of its own.
+
+    Parameters
+    ----------
+    pockets : collection of int, optional
+        Only these.
+    """
+    fixture = spec.fixture
+    if fixture is None or fixture.picture != "own":
+        return spec
+    full = [
+        i
+        for i in range(fixture.count)
+        if fixture.pocket(i).artwork is not None and (pockets is None or i in pockets)
+    ]
+    return with_own_tones(spec, {i: fitted(piece_at(spec, i, at=0)) for i in full})
 
 
 def _moved(group: str, values: dict[str, Any]) -> bool:

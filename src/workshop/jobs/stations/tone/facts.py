@@ -6,8 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.check.burning import MOST_BURNED
-from engraving.jobspec import JobSpec, Polarity
+from engraving.jobspec import JobSpec, Polarity, TonePart
 from engraving.pipeline import stage_key
+from engraving.place import shown_piece
 from engraving.tone import (
     before_curve,
     code_counts,
@@ -16,6 +17,7 @@ from engraving.tone import (
     tone_table,
 )
 from workshop.jobs.pictures.engine import pipeline, stage_cache
+from workshop.jobs.stations.tone.whose import has_its_own, may_have_its_own
 from workshop.shell.services import show_length, show_number
 
 
@@ -23,6 +25,9 @@ from workshop.shell.services import show_length, show_number
 class ToneFacts:
     """Histograms and curve as SVG path data, shares of tones, and words of the folds."""
 
+    tone: TonePart
+    may_own: bool
+    own: bool
     before: str
     after: str
     curve: str
@@ -45,6 +50,7 @@ def tone_facts(spec: JobSpec, *, quick: bool = False) -> ToneFacts:
     Under the finger (`quick`) the toned histogram follows from the source's
     counts and the curve; what looks at surroundings comes when the hand rests.
     """
+    whole, spec = spec, shown_piece(spec)
     stages = pipeline()
     counts = stage_cache().get(
         stage_key("counts", stages.grid.key(spec), stages.mask.key(spec)),
@@ -62,6 +68,9 @@ def tone_facts(spec: JobSpec, *, quick: bool = False) -> ToneFacts:
         f"{i} {100 - int(v) * 100 / 255:.1f}" for i, v in enumerate(table)
     )
     return ToneFacts(
+        tone=spec.tone,
+        may_own=may_have_its_own(whole),
+        own=has_its_own(whole),
         before=_bars(before.bars),
         after=_bars(after.bars, closed=False),
         curve=curve,

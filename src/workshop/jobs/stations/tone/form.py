@@ -43,13 +43,15 @@ def _share(label: str, most: float = 100, step: float = 1) -> QuantityField:
 class ToneForm(StationForm):
     """Everything that changes the tones; each group can be passed over."""
 
-    out_of_sight = frozenset({"auto", "curve", "reset", "shade"})
+    out_of_sight = frozenset({"auto", "curve", "reset", "shade", "each"})
     fold_of = _FOLD_OF
 
     on = forms.BooleanField(required=False, label="Tone on")
     curve = hidden()
     reset = hidden()
     auto = hidden()
+    each = hidden()
+    own = forms.BooleanField(required=False, label="This pocket's own tone")
     shade = forms.IntegerField(required=False)
     input_black = _code("Black", 0)
     gamma = QuantityField(

@@ -28,6 +28,8 @@ STATION = Station(
         "output_white": "Lightest tone",
         "shade": "A shade",
         "auto": "Auto tone",
+        "each": "A tone for each pocket",
+        "own": "A pocket's own tone",
         "reset": "Tone reset",
         "curve": "Curve",
     },
