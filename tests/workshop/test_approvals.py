@@ -176,3 +176,16 @@ def test_a_ticket_that_goes_takes_what_was_sent_with_it(client, ticket, settings
     assert list(kept.iterdir())  # it may be put back
     client.post("/bin/", {"number": ticket.number, "do": "drop"})
     assert not list(kept.iterdir())
+
+
+def test_a_proof_of_several_takes_is_printed_a_page_each(client, act, ticket):
+    from pypdf import PdfReader
+
+    takes = []
+    for gamma in ("1.2", "1.6"):
+        act("tone", gamma=gamma)
+        takes.append(keep(ticket).pk)
+    approval, _ = asked(client, ticket, takes=takes)
+    answer = client.get(f"/jobs/{ticket.number}/proofs/{approval.pk}/file/?as=pdf")
+    pages = PdfReader(io.BytesIO(answer.content)).pages
+    assert [("Approved, name" in one.extract_text()) for one in pages] == [True, True]

@@ -140,3 +140,19 @@ class TestSeveral:
         )
         assert "Choose tickets first" in page
         assert names() == "cdef"
+
+
+def test_tickets_are_lined_up_at_a_machine_in_their_order(client, ticket, shelf):
+    other = open_job(keep_artwork("b.png", [photograph(64, 48)]), "Second")
+    machine = shelf["small"]
+    numbers = [ticket.number, other.number]
+    client.post("/several/", {"number": numbers, "do": "line", "at": machine.pk})
+    page = client.get("/bench/").content.decode()
+    assert page.index(f"{ticket.number:04d} {ticket.name}") < page.index("Second")
+    assert [one.machine_id for one in Job.objects.in_line_at(machine)] == [machine.pk] * 2
+    client.post("/several/", {"number": ticket.number, "do": "leave"})
+    assert [one.number for one in Job.objects.in_line_at(machine)] == [other.number]
+    Job.objects.filter(pk=other.pk).update(burned_at=timezone.now())
+    assert not Job.objects.in_line_at(machine)
+    answer = client.post("/several/", {"number": numbers, "do": "line", "at": "999"})
+    assert answer.status_code == 404

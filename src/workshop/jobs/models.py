@@ -73,6 +73,11 @@ class JobQuerySet(models.QuerySet["Job"]):
         since = timezone.now() - timedelta(days=days)
         return self.filter(burned_at__gte=since, put_away_at=None).order_by("-burned_at")
 
+    def in_line_at(self, machine: Machine) -> "JobQuerySet":
+        """Jobs that are to be burned next on a machine, in their order."""
+        waiting = self.filter(machine=machine, burned_at=None, put_away_at=None)
+        return waiting.exclude(lined_up_at=None).order_by("lined_up_at")
+
     def found_by(self, text: str) -> "JobQuerySet":
         """Jobs of which every word occurs: in names, of them or of what they are made with.
 
@@ -136,6 +141,9 @@ class Job(models.Model):
     burned_at = models.DateTimeField(null=True)
     put_away_at = models.DateTimeField(null=True, blank=True, help_text="Archived since.")
     removed_at = models.DateTimeField(null=True, blank=True, help_text="In the bin since.")
+    lined_up_at = models.DateTimeField(
+        null=True, blank=True, help_text="In the line of its machine since."
+    )
 
     objects = OnTheRack()
     everything = JobQuerySet.as_manager()

@@ -65,6 +65,7 @@ class Standing:
     run: Run | None
     simulated: bool
     busy_for: str
+    line: list[Job]
 
 
 @dataclass(frozen=True)
@@ -175,9 +176,11 @@ def standings() -> list[Standing]:
 
 def _standing(machine: Machine, run: Run | None) -> Standing:
     simulated = witness_of(address_of(machine)) is not None
+    line = list(Job.objects.in_line_at(machine))
     if run is None or run.machine_id == machine.pk:
-        return Standing(machine, run, simulated, "")
-    return Standing(machine, None, simulated, str(run.machine or "another machine"))
+        return Standing(machine, run, simulated, "", line)
+    other = str(run.machine or "another machine")
+    return Standing(machine, None, simulated, other, line)
 
 
 def nine_points(part: MachinePart) -> list[Point]:
@@ -193,10 +196,10 @@ def nine_points(part: MachinePart) -> list[Point]:
 
 
 def jobs_of(machine: Machine, wanted: Job | None = None) -> list[Job]:
-    """Return the newest jobs that are to be burned on a machine, and a wanted one."""
-    newest = list(
-        Job.objects.with_all().filter(machine=machine).order_by("-pk")[:_MOST_JOBS]
-    )
+    """Return those in a machine's line, its newest jobs, and a wanted one."""
+    line = list(Job.objects.with_all().in_line_at(machine))
+    others = Job.objects.with_all().filter(machine=machine).order_by("-pk")[:_MOST_JOBS]
+    newest = [*line, *(one for one in others if one not in line)]
     return newest if wanted is None or wanted in newest else [*newest, wanted]
 
 

@@ -4,6 +4,8 @@ import base64
 
 from django.template.loader import render_to_string
 
+from engraving.jobspec import JobSpec
+from workshop.jobs.exports.proof_sheet import proof_pages
 from workshop.jobs.models import Approval
 from workshop.jobs.pictures.store import proof_path
 
@@ -16,3 +18,13 @@ def one_file(approval: Approval) -> str:
     ]
     shown = list(zip(approval.shown, pictures, strict=True))
     return render_to_string("jobs/proof_file.html", {"approval": approval, "shown": shown})
+
+
+def printed(approval: Approval) -> bytes:
+    """Return a proof as a PDF to be signed: a page for each take, as it was shown."""
+    return proof_pages(
+        [
+            (approval.job, JobSpec.model_validate(one["spec"]), one["name"])
+            for one in approval.shown
+        ]
+    )

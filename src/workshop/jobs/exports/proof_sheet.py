@@ -1,6 +1,7 @@
 """The proof sheet: one page to show a customer and to be signed."""
 
 import io
+from collections.abc import Sequence
 
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
@@ -8,6 +9,7 @@ from reportlab.lib.utils import simpleSplit
 from reportlab.pdfgen.canvas import Canvas
 
 from engraving.dots import METHODS
+from engraving.jobspec import JobSpec
 from workshop.jobs.exports.sheet_parts import (
     INK,
     LINE,
@@ -30,25 +32,36 @@ _SUBJECT = (
 
 def proof_sheet(*jobs: Job) -> bytes:
     """Return the proof sheets of jobs as a PDF on A4, a page each."""
+    return proof_pages([(job, spec_of(job), "") for job in jobs])
+
+
+def proof_pages(shown: Sequence[tuple[Job, JobSpec, str]]) -> bytes:
+    """Return proof sheets as a PDF on A4, a page each.
+
+    Parameters
+    ----------
+    shown : sequence of tuple
+        A job, how it is shown, and what that is called; may be empty.
+    """
     load_fonts()
     stream = io.BytesIO()
     page = Canvas(stream, pagesize=A4, pageCompression=1)
-    names = ", ".join(f"{job.number:04d} {job.name}" for job in jobs)
+    names = ", ".join(f"{job.number:04d} {job.name}" for job, _, _ in shown)
     page.setTitle(f"Proof {names}"[:200])
     page.setCreator("Old Ember")
-    for job in jobs:
-        head(page, job, job.customer or "Proof for approval")
-        foot = _facts(page, job)
-        _picture(page, job, foot)
+    for job, spec, name in shown:
+        subtitle = job.customer or "Proof for approval"
+        head(page, job, f"{subtitle}: {name}" if name else subtitle)
+        foot = _facts(page, spec)
+        _picture(page, spec, foot)
         _approval(page)
         page.showPage()
     page.save()
     return stream.getvalue()
 
 
-def _facts(page: Canvas, job: Job) -> float:
+def _facts(page: Canvas, spec: JobSpec) -> float:
     """Write the table of facts above the approval; return its upper edge."""
-    spec = spec_of(job)
     method = METHODS.get(spec.dots.method)
     side = "" if spec.side.seen_from == "front" else ", seen from the back"
     facts = [
@@ -67,11 +80,11 @@ def _facts(page: Canvas, job: Job) -> float:
     return top + 8 * mm
 
 
-def _picture(page: Canvas, job: Job, foot: float) -> None:
+def _picture(page: Canvas, spec: JobSpec, foot: float) -> None:
     """Draw the piece, and say whether it is at true size."""
     width, height = A4
     room = width - 40 * mm, height - 44 * mm - foot - 6 * mm
-    scale = draw_piece(page, spec_of(job), (20 * mm, foot + 6 * mm), room)
+    scale = draw_piece(page, spec, (20 * mm, foot + 6 * mm), room)
     said = "True size" if scale == 1 else f"{100 * scale:.0f} % of true size"
     text(page, 20 * mm, foot, said, 9, faint=True)
 

@@ -11,7 +11,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.jobs.approvals import asking
-from workshop.jobs.approvals.one_file import one_file
+from workshop.jobs.approvals.one_file import one_file, printed
 from workshop.jobs.models import Approval
 from workshop.jobs.pictures.store import proof_path
 from workshop.jobs.revisions.writer import spec_of
@@ -79,8 +79,12 @@ def _answered(request: HttpRequest) -> tuple[int | None, str, str]:
 
 @require_GET
 def file(request: HttpRequest, number: int, pk: int) -> HttpResponse:
-    """Give a proof as one file."""
+    """Give a proof as one file: a page that asks, or pages to print and to sign."""
     approval = get_object_or_404(Approval, pk=pk, job=job_numbered(number))
+    if request.GET.get("as") == "pdf":
+        answer = HttpResponse(printed(approval), content_type="application/pdf")
+        answer["Content-Disposition"] = f'attachment; filename="proof-{number:04d}.pdf"'
+        return answer
     answer = HttpResponse(one_file(approval), content_type="text/html; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="proof-{number:04d}.html"'
     return answer

@@ -5,7 +5,7 @@ from typing import Any
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
@@ -18,7 +18,7 @@ from workshop.jobs.models import STATIONS, GcodeFile, Job, Pattern
 from workshop.jobs.pictures import engine, intake, pieces, windows
 from workshop.jobs.revisions import writer
 from workshop.jobs.ticket import bin as the_bin
-from workshop.jobs.ticket import lifecycle
+from workshop.jobs.ticket import lifecycle, line
 from workshop.jobs.ticket import wanted as asked_for
 from workshop.jobs.ticket.findings import quick_findings, weights
 from workshop.jobs.ticket.summary import station_lines
@@ -94,6 +94,16 @@ def several(request: HttpRequest) -> HttpResponse:
             the_bin.remove(job)
         said = f"{count} in the bin for {the_bin.KEPT_DAYS} days."
         messages.success(request, said, extra_tags=f"put-back {named}")
+    elif do == "line":
+        machine = get_object_or_404(Machine, pk=whole(request.POST.get("at", "")) or 0)
+        refused_ones = line.line_up(jobs, machine)
+        for sentence in refused_ones:
+            messages.warning(request, sentence)
+        if len(refused_ones) < len(jobs):
+            messages.success(request, f"In the line of {machine.name}; the Bench shows it.")
+    elif do == "leave":
+        line.leave(jobs)
+        return redirect("bench")
     elif do in ("away", "back"):
         at = timezone.now() if do == "away" else None
         Job.objects.filter(pk__in=[job.pk for job in jobs]).update(put_away_at=at)
