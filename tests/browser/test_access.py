@@ -11,6 +11,7 @@ STATIONS = ["artwork", "blank", "tone", "dots", "burn", "outlines", "place", "ch
 ARTWORK = ["file", "shape", "gray", "ground", "retouch", "letters", "border"]
 FOLDS = {
     "/jobs/407/artwork/": ARTWORK,
+    "/jobs/414/outlines/": ["strength", "cuts", "smooth", "traced", "laid"],
     "/jobs/414/place/": ["marks", "camera", "points", "anchors"],
     "/jobs/412/place/": ["drive", "strips", "zones"],
     "/jobs/410/place/": ["fixture"],
@@ -18,6 +19,8 @@ FOLDS = {
 LAID = [
     ("/jobs/404/dots/", "s", ".contact"),
     ("/jobs/406/tone/", "v", ".compare"),
+    ("/jobs/406/blank/", "s", ".contact"),
+    ("/jobs/406/tone/", "e", ".leaf"),
     ("/jobs/406/dots/", "]", ".take.is-peeked"),
 ]
 PLACES = [
@@ -37,6 +40,9 @@ PLACES = [
     "/bench/files/",
     "/backups/",
     "/bin/",
+    "/bench/machines/first/",
+    "/jobs/405/proofs/",
+    "/patterns/1/",
     "/handbook/",
     "/handbook/tone/",
     "/handbook/words/",

@@ -154,5 +154,7 @@ def test_tickets_are_lined_up_at_a_machine_in_their_order(client, ticket, shelf)
     assert [one.number for one in Job.objects.in_line_at(machine)] == [other.number]
     Job.objects.filter(pk=other.pk).update(burned_at=timezone.now())
     assert not Job.objects.in_line_at(machine)
+    client.post("/several/", {"number": ticket.number, "do": "line", "at": ""})
+    assert [one.number for one in Job.objects.in_line_at(machine)] == [ticket.number]
     answer = client.post("/several/", {"number": numbers, "do": "line", "at": "999"})
     assert answer.status_code == 404

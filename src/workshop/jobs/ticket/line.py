@@ -14,15 +14,18 @@ from workshop.jobs.stations.registry import change_station
 from workshop.shelf.models import Machine
 
 
-def line_up(jobs: Sequence[Job], machine: Machine) -> list[str]:
+def line_up(jobs: Sequence[Job], machine: Machine | None = None) -> list[str]:
     """Put tickets at the end of a machine's line; return why some were not.
 
-    A ticket made for another machine is made for this one.
+    Parameters
+    ----------
+    machine : Machine, optional
+        For which tickets made for another one are made now; each its own by default.
     """
     refused = []
     for job in jobs:
         try:
-            if job.machine_id != machine.pk:
+            if machine and job.machine_id != machine.pk:
                 change_station(job, "burn", {"machine": machine})
         except EngravingError as error:
             refused.append(f"{job}: {error.message}")

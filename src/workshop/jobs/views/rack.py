@@ -95,12 +95,13 @@ def several(request: HttpRequest) -> HttpResponse:
         said = f"{count} in the bin for {the_bin.KEPT_DAYS} days."
         messages.success(request, said, extra_tags=f"put-back {named}")
     elif do == "line":
-        machine = get_object_or_404(Machine, pk=whole(request.POST.get("at", "")) or 0)
+        asked = request.POST.get("at", "")
+        machine = get_object_or_404(Machine, pk=whole(asked) or 0) if asked else None
         refused_ones = line.line_up(jobs, machine)
         for sentence in refused_ones:
             messages.warning(request, sentence)
         if len(refused_ones) < len(jobs):
-            messages.success(request, f"In the line of {machine.name}; the Bench shows it.")
+            messages.success(request, "Lined up; the Bench shows the line of each machine.")
     elif do == "leave":
         line.leave(jobs)
         return redirect("bench")
