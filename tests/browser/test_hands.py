@@ -140,7 +140,7 @@ def test_stop_keeps_the_focus_while_the_burn_is_followed(page, job, folder):
         page.locator("#burn-stop").focus()
         page.wait_for_timeout(2500)
         assert page.evaluate(AT) == "burn-stop"
-        expect(page.locator("#lamp")).to_contain_text("burning")
+        expect(page.locator("#lamp")).to_contain_text("getting ready")
         # Pressed slowly: an answer comes between down and up.
         box = page.locator("#burn-stop").bounding_box()
         page.mouse.move(box["x"] + 10, box["y"] + 10)
