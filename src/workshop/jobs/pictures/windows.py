@@ -19,7 +19,6 @@ from engraving.geometry.shrinking import shrunk_size
 from engraving.jobspec import ArtworkPart, Ground, JobSpec
 from engraving.pipeline import stage_key
 from engraving.pipeline.stages.ways.registry import WAYS
-from engraving.place import shown_piece
 from engraving.proof import (
     Place,
     Window,
@@ -34,7 +33,6 @@ from engraving.proof.plaster import UPPER_LEFT
 from workshop.jobs.models import Artwork
 from workshop.jobs.pictures.engine import LARGEST_KEPT, pipeline, stage_cache
 from workshop.jobs.pictures.intake import page_size
-from workshop.shell.numbers import finite
 
 VIEWS = ("source", "toned", "dots", "proof", "veil", "face")
 LAMP_DEG = UPPER_LEFT
@@ -113,20 +111,6 @@ def window_of(spec: JobSpec, wanted: dict[str, str]) -> Window:
     return Window(left, top, cols, rows, min(width, 8 * cols), min(height, 8 * rows))
 
 
-def lamp_of(wanted: dict[str, str]) -> int:
-    """Return where the light asked for comes from, in whole degrees.
-
-    Raises
-    ------
-    InputError
-        When it is no number.
-    """
-    try:
-        return round((finite(wanted["lamp"]) if "lamp" in wanted else LAMP_DEG) % 360)
-    except ValueError:
-        raise InputError("The lamp stands at an angle in degrees.") from None
-
-
 def picture(
     spec: JobSpec, view: str, window: Window, number: int = 0, lamp_deg: float = UPPER_LEFT
 ) -> Picture:
@@ -146,20 +130,6 @@ def picture(
             _asked.pop(next(iter(_asked)))
     key = stage_key("picture", view_keys(spec)[view], view, repr(window), lamp_deg)
     return stage_cache().get(key, lambda: _make(spec, view, window, lamp_deg))
-
-
-def looked_at(spec: JobSpec, wanted: dict[str, str], number: int) -> tuple[Picture, str]:
-    """Return the window asked for of the piece that is looked at, and its view's key.
-
-    Raises
-    ------
-    EngravingError
-        When there is no such part of it, or it cannot be computed.
-    """
-    shown, view = shown_piece(spec), wanted["view"]
-    window = window_of(shown, wanted)
-    found = picture(shown, view, window, number, lamp_of(wanted))
-    return found, view_keys(shown)[view]
 
 
 def untoned(spec: JobSpec) -> JobSpec:

@@ -41,13 +41,17 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
         if "turned" in wanted:
             spec = windows.turned_about(spec)
         window = windows.window_of(spec, wanted)
-        lamp = windows.lamp_of(wanted)
+        lamp = round(
+            (finite(wanted["lamp"]) if "lamp" in wanted else windows.LAMP_DEG) % 360
+        )
         if "quick" in wanted and (
             quick := quick_looks.quick_look(spec, view, window, lamp)
         ):
             return kept(quick)
         asked = "main" in wanted and "take" not in wanted
         found = windows.picture(spec, view, window, number if asked else 0, lamp)
+    except ValueError:
+        return refused("The lamp stands at an angle in degrees.")
     except Error as error:
         return refused(error.message)
     return kept(found)

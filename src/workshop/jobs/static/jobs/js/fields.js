@@ -1,12 +1,9 @@
 // Fields of a station: left, typed, slid and counted; what is changed is posted.
 
 import * as ledger from '/static/shell/js/ledger.js';
-import { glance } from './glance.js';
 import { act, post } from './line.js';
 
 const LIVE_EVERY_MS = 40;
-const PAUSE_MS = 160; // a slider that pauses this long is written
-const SLIDE_MS = 700; // and one that goes on, so often
 const REST_MS = 600; // a slider that rests this long has the sentences follow
 const TYPE_AHEAD_MS = 1000; // how long a select waits for the next letter
 const $ = (selector, root = document) => root.querySelector(selector);
@@ -33,8 +30,6 @@ function show(slider) {
 let waiting = 0;
 let last = 0;
 let rest = 0;
-let pause = 0;
-let written = 0;
 export function postLive() {
   clearTimeout(rest);
   rest = setTimeout(() => post(stationForm()), REST_MS);
@@ -46,16 +41,6 @@ export function postLive() {
 function postNow() {
   waiting = 0;
   last = performance.now();
-  // The picture alone first; what is written, and what is said of it, follows at a pause.
-  if (!glance(stationForm())) write();
-  else {
-    clearTimeout(pause);
-    if (last - written > SLIDE_MS) write();
-    else pause = setTimeout(write, PAUSE_MS);
-  }
-}
-function write() {
-  written = performance.now();
   post(stationForm(), { live: true });
 }
 
