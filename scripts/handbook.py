@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 ROOT = Path(__file__).resolve().parents[1]
-sys.path[:0] = [str(ROOT / "src")]
+sys.path[:0] = [str(ROOT / "src"), str(ROOT / "tests")]
 
 import cv2  # noqa: E402
 import numpy as np  # noqa: E402
@@ -22,6 +22,7 @@ from engraving.pipeline import Pipeline, StageCache  # noqa: E402
 from engraving.proof import Window  # noqa: E402
 from engraving.recipe import job_dose_j_mm2  # noqa: E402
 from engraving.tone import auto_part  # noqa: E402
+from support.jobs import changed  # noqa: E402
 from workshop.demo import pictures  # noqa: E402
 
 Pixels = NDArray[np.uint8]
@@ -35,14 +36,8 @@ PALE, QUALITY = 244, 82
 def job(**parts: Any) -> JobSpec:
     """A job of the default pale wood whose grid is a half's, a dot a pixel."""
     size = {"width_mm": HALF[0] * PITCH_MM, "height_mm": HALF[1] * PITCH_MM}
-    base = JobSpec().model_dump(mode="json")
-    parts.setdefault("artwork", {})
-    parts["size"] = {**size, "pitch_mm": PITCH_MM, **parts.get("size", {})}
-    for part, values in parts.items():
-        base[part] = (
-            {**(base[part] or {}), **values} if isinstance(values, dict) else values
-        )
-    return JobSpec.model_validate(base)
+    own = {**size, "pitch_mm": PITCH_MM, **parts.get("size", {})}
+    return changed(JobSpec(), **{**parts, "size": own})
 
 
 class Scene:
@@ -102,9 +97,8 @@ def views() -> Iterator[tuple[str, Pixels, Pixels]]:
     house = pictures.dome(828, 621)
     clear = Scene(house)
     misty = Scene(photographed(house))
-    seen = photographed(house)
-    noise = np.random.default_rng(7).normal(0, 11, seen.shape)
-    grainy = Scene(np.clip(house + noise * 2, 0, 255).astype(np.uint8))
+    noise = np.random.default_rng(7).normal(0, 22, house.shape)
+    grainy = Scene(np.clip(house + noise, 0, 255).astype(np.uint8))
     moon = pictures.moon(828)[104:725]
     night = Scene(moon)
 

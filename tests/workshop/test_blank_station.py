@@ -265,12 +265,12 @@ class TestOtherMaterials:
 
     def test_each_substrate_is_shown_in_each_of_its_colours(self, client, ticket):
         page = client.get(f"/jobs/{ticket.number}/materials/")
-        labels = {one.label for one, _, _ in page.context["cells"]}
+        labels = {one.label for one, _ in page.context["cells"]}
         assert {one.name for one in Substrate.objects.all()} <= {
             label.split(", ")[0] for label in labels
         }
         assert page.context["cells"][0][0].chosen
-        one, key, _ = page.context["cells"][-1]
+        one, key = page.context["cells"][-1]
         where = f"/jobs/{ticket.number}/materials/{key}.png"
         assert client.get(where, {"on": one.choice})["Content-Type"] == "image/png"
         assert client.get(where, {"on": "0::"}).status_code == 422

@@ -38,11 +38,6 @@ class Entry:
     """Markdown, without the heading."""
 
     @property
-    def is_first(self) -> bool:
-        """Whether it is what its page begins with."""
-        return entries(self.page)[0] == self
-
-    @property
     def html(self) -> str:
         """The entry as HTML, its links and pictures by their addresses here."""
         return _html(self.text)

@@ -18,7 +18,7 @@ def handbook(request: HttpRequest) -> HttpResponse:
     said, told = book.find(asked)
     context = {"asked": asked, "said": said, "told": told}
     if _is_part(request):
-        return render(request, "handbook/_found.html", context)
+        return render(request, "handbook/_partials/found.html", context)
     context["pages"] = [(page, book.entries(page)) for page in book.ORDER]
     return render(request, "handbook/handbook.html", context)
 
@@ -43,5 +43,5 @@ def slip(request: HttpRequest, name: str, anchor: str) -> HttpResponse:
     entry = book.entry(name, anchor)
     if entry is None:
         raise Http404
-    whole = "handbook/_slip.html" if _is_part(request) else "handbook/page.html"
+    whole = "handbook/_partials/slip.html" if _is_part(request) else "handbook/page.html"
     return render(request, whole, {"entry": entry, "entries": [entry], "asked": ""})

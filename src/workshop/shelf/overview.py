@@ -19,23 +19,24 @@ def _carded(blank: Blank) -> dict[str, Any]:
 
 
 def named(text: str) -> list[tuple[str, str, int]]:
-    """Return what lies on the shelf and has every word of a text in its name or note.
+    """Return what lies on the shelf and has every word of a text in its words.
 
     Returns
     -------
     list of tuple
         What it is called, the name of its page's address, and its key.
     """
-    places: dict[str, tuple[Any, tuple[str, ...]]] = {
-        "machine": (Machine.objects, ("name", "note")),
-        "substrate": (Substrate.objects, ("name", "note")),
-        "blank": (Blank.objects, ("name", "note")),
-        "recipe": (Recipe.objects, ("name", "substrate__name", "machine__name")),
+    held = every_word(text, ("name", "note"))
+    found: dict[str, Any] = {
+        "machine": Machine.objects.filter(held),
+        "substrate": Substrate.objects.filter(held),
+        "blank": Blank.objects.filter(held),
+        "recipe": Recipe.objects.found_by(text),
     }
     return [
         (f"{one.name}, {kind}", kind, one.pk)
-        for kind, (known, fields) in places.items()
-        for one in known.filter(every_word(text, fields))[:_MOST_FOUND]
+        for kind, known in found.items()
+        for one in known[:_MOST_FOUND]
     ]
 
 

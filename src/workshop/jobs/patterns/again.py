@@ -3,13 +3,12 @@
 from django.db import transaction
 
 from engraving.errors import InputError
-from engraving.jobspec import FixturePart, JobSpec, TonePart
-from engraving.tone import auto_part
+from engraving.jobspec import FixturePart, JobSpec
 from workshop.jobs.models import Artwork, Job
-from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.pictures.intake import page_size
 from workshop.jobs.revisions.writer import begin, relations_of, spec_of
 from workshop.jobs.stations.artwork.changes import with_picture
+from workshop.jobs.stations.tone.changes import fitted
 from workshop.jobs.ticket.lifecycle import OF_ONE_STATE, title_of
 
 
@@ -67,5 +66,4 @@ def _empty(fixture: FixturePart) -> FixturePart:
 
 def with_fitted_tone(spec: JobSpec) -> JobSpec:
     """Return a job with the tone that is fitted to its picture and substrate."""
-    tone = auto_part(TonePart(), pipeline().auto_tone(spec))
-    return spec.model_copy(update={"tone": tone})
+    return spec.model_copy(update={"tone": fitted(spec)})

@@ -20,12 +20,9 @@ _LONGEST_PX = 300
 def show(request: HttpRequest, number: int) -> HttpResponse:
     """Show the same piece on every material of the shelf."""
     job = job_numbered(number)
-    cells = []
-    for one in materials(job):
-        try:
-            cells.append((one, pieces.piece_key(on_material(job, one.choice)), ""))
-        except Error as error:
-            cells.append((one, "", error.message))
+    cells = [
+        (one, pieces.piece_key(one.spec) if one.spec else "") for one in materials(job)
+    ]
     context = {"job": job, "spec": writer.spec_of(job), "cells": cells}
     return render(request, "jobs/_partials/materials.html", context)
 

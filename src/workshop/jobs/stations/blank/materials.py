@@ -1,40 +1,61 @@
 """The same piece on every substrate of the shelf, in each of its colours."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
-from engraving.errors import InputError
+from engraving.errors import EngravingError, InputError
 from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.revisions.writer import checked, spec_of
 from workshop.jobs.stations.blank.changes import choose_substrate, paint
 from workshop.jobs.stations.edit import Edit
-from workshop.shelf.models import Blank, Substrate
+from workshop.shelf.models import Substrate
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """A substrate in one of the colours that its blanks come in."""
+
+    key: str
+    """What stands for it in a form: keys of substrate and blank, and the colour."""
+    substrate: Substrate
+    colour: dict[str, str] | None
 
 
 @dataclass(frozen=True, slots=True)
 class Material:
-    """A substrate in one of its colours, as the job could have it."""
+    """A material, and the job on it."""
 
     choice: str
-    """What stands for it in a form: keys of substrate and blank, and the colour."""
     label: str
     recipe: str
     chosen: bool
+    spec: JobSpec | None
+    """None where the job cannot be on it; ``fault`` says why."""
+    fault: str
 
 
 def materials(job: Job) -> list[Material]:
     """Return what the shelf has to burn the job on, its own first."""
-    spec = spec_of(job)
-    found = []
-    for choice, substrate, colour in _choices():
-        here = job.substrate_id == substrate.pk and spec.substrate.colour == colour
-        edit = _edit(job, choice)
-        label = f"{substrate.name}, {colour.lower()}" if colour else substrate.name
-        found.append(Material(choice, label, edit.spec.burn.recipe, here))
+    found = [_material(job, one) for one in _choices()]
     return sorted(found, key=lambda one: not one.chosen)
 
 
-def on_material(job: Job, choice: str) -> JobSpec:
+def _material(job: Job, choice: Choice) -> Material:
+    substrate, colour = choice.substrate, choice.colour["name"] if choice.colour else ""
+    own = spec_of(job).substrate.colour
+    chosen = job.substrate_id == substrate.pk and own == colour
+    label = f"{substrate.name}, {colour.lower()}" if colour else substrate.name
+    edit = Edit(spec_of(job), {}, job)
+    _put_on(edit, choice)
+    try:
+        spec, fault = checked(edit.spec), ""
+    except EngravingError as error:
+        spec, fault = None, error.message
+    return Material(choice.key, label, edit.spec.burn.recipe, chosen, spec, fault)
+
+
+def on_material(job: Job, key: str) -> JobSpec:
     """Return the job on another material, with the first recipe its machine has for it.
 
     Raises
@@ -43,11 +64,11 @@ def on_material(job: Job, choice: str) -> JobSpec:
         When there is no such material, or the job cannot be on it.
     """
     edit = Edit(spec_of(job), {}, job)
-    take_material(edit, choice)
+    take_material(edit, key)
     return checked(edit.spec)
 
 
-def take_material(edit: Edit, choice: str) -> None:
+def take_material(edit: Edit, key: str) -> None:
     """Put the job on another material, with the first recipe its machine has for it.
 
     Raises
@@ -55,33 +76,27 @@ def take_material(edit: Edit, choice: str) -> None:
     InputError
         When there is no such material.
     """
-    for known, substrate, _ in _choices():  # noqa: B007 (the one that was found)
-        if known == choice:
-            break
-    else:
+    choice = next((one for one in _choices() if one.key == key), None)
+    if choice is None:
         raise InputError("This material is not on the shelf any more.")
-    choose_substrate(edit, substrate)
-    _, blank, name = choice.split(":", 2)
-    if name:
-        colours = Blank.objects.get(pk=blank).colours
-        paint(edit, next(one for one in colours if one["name"] == name))
+    _put_on(edit, choice)
 
 
-def _edit(job: Job, choice: str) -> Edit:
-    edit = Edit(spec_of(job), {}, job)
-    take_material(edit, choice)
-    return edit
+def _put_on(edit: Edit, choice: Choice) -> None:
+    choose_substrate(edit, choice.substrate)
+    if choice.colour:
+        paint(edit, choice.colour)
 
 
-def _choices() -> list[tuple[str, Substrate, str]]:
-    """Return every substrate, in each colour that one of its blanks comes in."""
-    found = []
+def _choices() -> Iterator[Choice]:
+    """Yield every substrate, in each colour that one of its blanks comes in."""
     for substrate in Substrate.objects.prefetch_related("blanks"):
-        colours: dict[str, str] = {}
+        seen = set()
         for blank in substrate.blanks.all():
-            for one in blank.colours:
-                colours.setdefault(one["name"], f"{substrate.pk}:{blank.pk}:{one['name']}")
-        if not colours:
-            colours = {"": f"{substrate.pk}::"}
-        found += [(choice, substrate, name) for name, choice in colours.items()]
-    return found
+            for colour in blank.colours:
+                if colour["name"] not in seen:
+                    seen.add(colour["name"])
+                    key = f"{substrate.pk}:{blank.pk}:{colour['name']}"
+                    yield Choice(key, substrate, colour)
+        if not seen:
+            yield Choice(f"{substrate.pk}::", substrate, None)

@@ -46,7 +46,8 @@ def apply_tone(edit: Edit) -> None:
         edit.spec = with_tone(edit.spec, TonePart().model_dump())
         return
     if edit.changes.pop("auto", ""):
-        edit.spec = with_tone(edit.spec, fitted(shown_piece(edit.spec)))
+        found = fitted(shown_piece(edit.spec))
+        edit.spec = with_tone(edit.spec, found.model_dump(mode="json"))
         return
     values = {
         name: value for name, value in edit.changes.items() if not name.startswith("use_")
@@ -66,9 +67,9 @@ def apply_tone(edit: Edit) -> None:
     edit.spec = with_tone(edit.spec, {**values, "off": off})
 
 
-def fitted(spec: JobSpec) -> dict[str, Any]:
+def fitted(spec: JobSpec) -> TonePart:
     """Return the tone that is fitted to a piece's picture and substrate."""
-    return auto_part(TonePart(), pipeline().auto_tone(spec)).model_dump(mode="json")
+    return auto_part(TonePart(), pipeline().auto_tone(spec))
 
 
 def fitted_to_each(spec: JobSpec, pockets: Collection[int] | None = None) -> JobSpec:
@@ -87,7 +88,10 @@ def fitted_to_each(spec: JobSpec, pockets: Collection[int] | None = None) -> Job
         for i in range(fixture.count)
         if fixture.pocket(i).artwork is not None and (pockets is None or i in pockets)
     ]
-    return with_own_tones(spec, {i: fitted(piece_at(spec, i, at=0)) for i in full})
+    tones = {i: fitted(piece_at(spec, i, at=0)) for i in full}
+    return with_own_tones(
+        spec, {i: one.model_dump(mode="json") for i, one in tones.items()}
+    )
 
 
 def _moved(group: str, values: dict[str, Any]) -> bool:

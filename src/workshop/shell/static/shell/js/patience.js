@@ -24,7 +24,10 @@ function begin(words, { leaves = false } = {}) {
   ticking ||= setInterval(draw, AFTER_MS);
   return () => {
     waits.delete(one);
-    if (!waits.size) ticking = clearInterval(ticking) ?? 0;
+    if (!waits.size) {
+      clearInterval(ticking);
+      ticking = 0;
+    }
     draw();
   };
 }
