@@ -16,7 +16,7 @@ from support.jobs import png
 from support.pages import read
 from workshop.bench.models import Run
 from workshop.jobs.cards.opening import open_card
-from workshop.jobs.models import CardReading
+from workshop.jobs.models import CardReading, Job
 from workshop.jobs.pictures.engine import pipeline
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.stations.registry import form_of, station_values
@@ -24,8 +24,8 @@ from workshop.jobs.stations.shelf_items import with_recipe
 from workshop.jobs.ticket.findings import full_check
 from workshop.jobs.ticket.readings import full_readings
 from workshop.shelf.machines.changes import put_machine
-from workshop.shelf.models import Machine, Recipe
-from workshop.shelf.recipes.changes import recipe_part
+from workshop.shelf.models import Machine, Recipe, Substrate
+from workshop.shelf.recipes.changes import put_recipe, recipe_part
 from workshop.shelf.substrates.changes import put_substrate
 
 
@@ -76,14 +76,33 @@ def test_every_kind_opens_as_a_ticket(client, beams, kind):
     form = {"kind": kind, "machine": machine.pk, "substrate": wood.pk}
     answer = client.post("/cards/new/", form)
     assert answer.status_code == 302
+    ticket = answer.url.removesuffix("check/")
     for place in ("", "artwork/", "tone/", "dots/", "burn/", "check/", "card/"):
-        assert client.get(answer.url + place).status_code == 200, place
-    findings = read(client.get(f"{answer.url}findings/"))
+        assert client.get(ticket + place).status_code == 200, place
+    findings = read(client.get(f"{ticket}findings/"))
     assert "is-stop" not in findings, findings
-    client.post(f"{answer.url}sign/", {"initials": "mk"})
-    gcode = client.get(f"{answer.url}files/gcode/")
+    client.post(f"{ticket}sign/", {"initials": "mk"})
+    gcode = client.get(f"{ticket}files/gcode/")
     assert gcode.status_code == 200
     gcode.close()
+
+
+def test_a_substrate_nobody_knows_yet_is_named_where_its_card_is_opened(client, beams):
+    machine, wood, _ = beams
+    recipe = put_recipe(machine, wood, "Slow", power=30, speed_mm_s=200)
+    form = {"kind": "power-speed", "machine": machine.pk, "material": " Cherry "}
+    for _ in range(2):  # the second time it is known
+        client.post("/cards/new/", form)
+        assert Job.objects.first().substrate.name == "Cherry"
+    assert Substrate.objects.filter(name__iexact="cherry").count() == 1
+    # A recipe says what it is burned on; nothing typed is passed over without a word.
+    answer = client.post("/cards/new/", {**form, "recipe": recipe.pk})
+    assert "leave one of the two out" in read(answer)
+    # What makes no card leaves no substrate behind.
+    mill = put_machine("Mill", kind="vtool", max_speed_mm_s=60)
+    form |= {"machine": mill.pk, "material": "Pear"}
+    assert "without a beam" in read(client.post("/cards/new/", form))
+    assert not Substrate.objects.filter(name="Pear").exists()
 
 
 def test_columns_and_rows_are_typed(client, beams):

@@ -121,6 +121,34 @@ class TestPatterns:
             )
         assert "20 tickets" in read(client.get("/"))
 
+    def test_pictures_fill_the_pockets_of_its_fixture_load_by_load(
+        self, client, act, tuned
+    ):
+        act("place", fixture=True)
+        act("place", columns="4")
+        tuned.refresh_from_db()
+        self.keep(client, tuned)
+        where = f"/patterns/{Pattern.objects.get().pk}/drop/"
+        assert "fill its 4 pockets" in " ".join(read(client.get("/")).split())
+        before = Job.objects.count()
+        files = [*pictures(6), SimpleUploadedFile("text.png", b"no picture")]
+        client.post(where, {"files": files, "pockets": "fill"})
+        jobs = list(Job.objects.order_by("number"))[before:]
+        loads = [
+            [(pocket.artwork and pocket.artwork.file, pocket.on) for pocket in pockets]
+            for pockets in (spec_of(job).fixture.pockets for job in jobs)
+        ]
+        assert loads == [
+            [(f"piece_{i}.png", True) for i in (1, 2, 3, 4)],
+            [("piece_5.png", True), ("piece_6.png", True), (None, False), (None, False)],
+        ]
+        tones = {pocket.tone.model_dump_json()
+                 for job in jobs for pocket in spec_of(job).fixture.pockets[:2]}  # fmt: skip
+        assert len(tones) == 4
+        assert "Left out. text.png" in read(client.get("/"))
+        # Without the switch it is a ticket a picture, as ever.
+        assert len(made(client, tuned, where, 2)) == 2
+
     @pytest.mark.parametrize("part", ALL)
     def test_a_part_alone_changes_nothing_else(self, client, act, tuned, part):
         self.keep(client, tuned, parts=[part])

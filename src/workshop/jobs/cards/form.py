@@ -20,6 +20,9 @@ class NewCardForm(forms.Form):
     substrate = forms.ModelChoiceField(
         queryset=Substrate.objects.all(), required=False, label="Substrate"
     )
+    material = forms.CharField(
+        required=False, max_length=100, label="or a new substrate, called", strip=True
+    )
     recipe = forms.ModelChoiceField(
         queryset=Recipe.objects.all(),
         required=False,
@@ -28,11 +31,19 @@ class NewCardForm(forms.Form):
     )
 
     def clean(self) -> dict[str, Any]:
-        """Let a recipe say machine and substrate; without one both are needed."""
+        """Let a recipe say machine and substrate; without one both are needed.
+
+        A new material's name goes before what is chosen of those known.
+        """
         data: dict[str, Any] = super().clean() or {}
-        recipe = data.get("recipe")
+        recipe, name = data.get("recipe"), " ".join(data.get("material", "").split())
+        if recipe and name:
+            self.add_error("material", "A recipe has its own; leave one of the two out.")
         if recipe:
             data["machine"], data["substrate"] = recipe.machine, recipe.substrate
+        elif name:
+            known = Substrate.objects.filter(name__iexact=name).first()
+            data["substrate"] = known or Substrate(name=name)
         for name in ("machine", "substrate"):
             if not data.get(name):
                 self.add_error(name, f"Choose the {name} it is burned on.")

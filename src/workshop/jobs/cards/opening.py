@@ -1,5 +1,6 @@
 """Opening a swatch card as a ticket."""
 
+from django.db import transaction
 from django.utils import timezone
 
 from engraving.cards import KINDS, card_job, starting_card
@@ -12,18 +13,21 @@ from workshop.jobs.stations.shelf_items import centre_on_bed, with_recipe
 from workshop.jobs.ticket.lifecycle import open_described
 from workshop.shelf.models import Machine, Recipe, Substrate
 from workshop.shelf.recipes.changes import recipe_part
+from workshop.shelf.substrates.changes import save_substrate
 
 _FINE_MM = 0.1
 """Rows on which the lines of a tool are drawn."""
 
 
+@transaction.atomic
 def open_card(
     kind: str, machine: Machine, substrate: Substrate, recipe: Recipe | None = None
 ) -> Job:
     """Open a ticket for a swatch card.
 
     With a recipe, what is not on the card's sides is its, and the ranges lie
-    round it.
+    round it. A substrate that is not on the shelf yet is put there, as an empty
+    form has it.
 
     Raises
     ------
@@ -35,6 +39,8 @@ def open_card(
         raise InputError(f"{machine} marks without a beam; this card needs one.")
     if KINDS[kind].touches and not part.touches:
         raise InputError(f"{machine} has a beam; this card is cut by a tool that touches.")
+    if substrate.pk is None:
+        substrate = save_substrate({"name": substrate.name})
     found = recipe or Recipe.objects.fitting(machine.pk, substrate.pk).first()
     spec = JobSpec(
         name=f"{KINDS[kind].label}, {substrate}"[:200],

@@ -18,8 +18,12 @@ from workshop.jobs.pictures import pieces
 from workshop.jobs.revisions import writer
 from workshop.jobs.stations.card.choices import card_kinds
 from workshop.jobs.views.answers import job_numbered
+from workshop.shelf.models import Recipe
 from workshop.shell.numbers import finite
 from workshop.shell.services import Error
+
+_FOLLOWS = ("gray-ramp",)
+"""Cards that are burned by what another one found."""
 
 
 def new_card(request: HttpRequest) -> HttpResponse:
@@ -28,13 +32,22 @@ def new_card(request: HttpRequest) -> HttpResponse:
     form = NewCardForm(request.POST or None, initial=first, label_suffix="")
     if request.method == "POST" and form.is_valid():
         try:
-            job = open_card(**form.cleaned_data)
+            job = open_card(**_asked(form.cleaned_data))
         except Error as error:
             form.add_error(None, error.message)
         else:
-            return redirect("job", number=job.number)
+            return _at_its_check(job)
     context = {"form": form, "kinds": card_kinds()}
     return render(request, "jobs/new_card.html", context)
+
+
+def _asked(data: dict[str, Any]) -> dict[str, Any]:
+    return {name: data[name] for name in ("kind", "machine", "substrate", "recipe")}
+
+
+def _at_its_check(job: Job) -> HttpResponse:
+    """Go to a fresh card's ticket: it is set already, and wants but its check."""
+    return redirect("station", number=job.number, station="check")
 
 
 def card_job_numbered(number: int) -> Job:
@@ -112,7 +125,18 @@ def keep_card(request: HttpRequest, number: int) -> HttpResponse:
         recipe = reading.save_as_recipe(job, latest, name, request.POST.get("cell", ""))
     except Error as error:
         return card_page(request, job, error.message)
+    if (then := request.POST.get("then", "")) in _FOLLOWS:
+        return _opened_next(request, job, then, recipe)
     return redirect("recipe", pk=recipe.pk)
+
+
+def _opened_next(request: HttpRequest, job: Job, kind: str, recipe: Recipe) -> HttpResponse:
+    """Open the card that follows from what another one said."""
+    try:
+        following = open_card(kind, recipe.machine, recipe.substrate, recipe)
+    except Error as error:
+        return card_page(request, job, error.message)
+    return _at_its_check(following)
 
 
 @require_GET

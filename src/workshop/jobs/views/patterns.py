@@ -1,6 +1,6 @@
 """The same again, and patterns: pictures in, tickets out."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 from django.contrib import messages
@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 
 from workshop.jobs.models import Artwork, Job, Pattern
 from workshop.jobs.patterns import again as the_same
-from workshop.jobs.patterns import patterns
+from workshop.jobs.patterns import patterns, pockets
 from workshop.jobs.pictures import intake, windows
 from workshop.jobs.revisions.writer import spec_of
 from workshop.jobs.views.answers import answer, job_numbered, refused
@@ -22,30 +22,39 @@ from workshop.shell.services import Error
 def again(request: HttpRequest, number: int) -> HttpResponse:
     """Open a ticket like this one for each picture."""
     job, fit = job_numbered(number), _fits(request)
-    return _opened(request, lambda artwork: the_same.like(job, artwork, fit_tone=fit))
+    return _opened(request, lambda load: the_same.like(job, load[0], fit_tone=fit))
 
 
 @require_POST
 def drop_on(request: HttpRequest, pk: int) -> HttpResponse:
-    """Open a ticket by a pattern for each picture."""
+    """Open a ticket by a pattern for each picture, or for each load of its fixture."""
     pattern, fit = get_object_or_404(Pattern, pk=pk), _fits(request)
-    return _opened(request, lambda one: patterns.open_by(pattern, one, fit_tone=fit))
+    if "pockets" in request.POST and (room := pockets.room(pattern)):
+        return _opened(
+            request,
+            lambda load: pockets.open_load(pattern, load, fit_tone=fit),
+            each=room,
+        )
+    return _opened(request, lambda load: patterns.open_by(pattern, load[0], fit_tone=fit))
 
 
 def _fits(request: HttpRequest) -> bool:
     return request.POST.get("tone") != "keep"
 
 
-def _opened(request: HttpRequest, make: Callable[[Artwork], Job]) -> HttpResponse:
-    """Make a ticket of each picture; the rest is said, and nothing is lost by it."""
+def _opened(
+    request: HttpRequest, make: Callable[[Sequence[Artwork]], Job], each: int = 1
+) -> HttpResponse:
+    """Make a ticket of each load of pictures; what is none is said, and nothing lost."""
     opened: list[Job] = []
     bad: list[str] = []
-    for upload in request.FILES.getlist("files"):
+    taken = list(_taken_in(request, bad))
+    for start in range(0, len(taken), each):
+        load = taken[start : start + each]
         try:
-            artwork = intake.keep_artwork(upload.name or "picture", upload.chunks())
-            opened.append(make(artwork))
+            opened.append(make(load))
         except Error as error:
-            bad.append(f"{upload.name}: {error.message}")
+            bad.append(f"{', '.join(one.name for one in load)}: {error.message}")
     if not opened:
         return refused(" ".join(bad) or "Choose a picture first.")
     windows.begin_first(spec_of(opened[0]))
@@ -58,6 +67,15 @@ def _opened(request: HttpRequest, make: Callable[[Artwork], Job]) -> HttpRespons
     response = HttpResponse(status=204)
     response["HX-Redirect"] = one if len(opened) == 1 else reverse("rack")
     return response
+
+
+def _taken_in(request: HttpRequest, bad: list[str]) -> Iterator[Artwork]:
+    """Yield the pictures that came, and put into words which are none."""
+    for upload in request.FILES.getlist("files"):
+        try:
+            yield intake.keep_artwork(upload.name or "picture", upload.chunks())
+        except Error as error:
+            bad.append(f"{upload.name}: {error.message}")
 
 
 @require_POST

@@ -14,7 +14,8 @@ from django.views.decorators.http import require_GET, require_POST
 from workshop.handbook import book
 from workshop.jobs.exports.opening import is_gcode, open_gcode, open_job_file
 from workshop.jobs.exports.proof_sheet import proof_sheet
-from workshop.jobs.models import STATIONS, GcodeFile, Job, Pattern
+from workshop.jobs.models import STATIONS, GcodeFile, Job
+from workshop.jobs.patterns import pockets
 from workshop.jobs.pictures import engine, intake, pieces, windows
 from workshop.jobs.revisions import writer
 from workshop.jobs.ticket import bin as the_bin
@@ -46,7 +47,7 @@ def rack(request: HttpRequest) -> HttpResponse:
     burned = burned.found_by(wanted.find) if wanted.find else burned
     context |= {
         "burned": [] if wanted.narrows else [_hanging(job) for job in burned],
-        "patterns": Pattern.objects.all(),
+        "patterns": pockets.listed(),
         "all": asked_for.found(wanted).count(),
     }
     if wanted.find:

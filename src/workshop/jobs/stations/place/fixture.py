@@ -38,13 +38,17 @@ _SHEET_RIM_MM = 12.0
 _LARGEST_SHEET_MM = 5000.0
 
 
-def fill_pockets(job: Job, artworks: list[Artwork], *, fit: bool = False) -> int:
+def fill_pockets(
+    job: Job, artworks: list[Artwork], *, fit: bool = False, rest_off: bool = False
+) -> int:
     """Put a picture in each pocket, in burning order; return how many were placed.
 
     Parameters
     ----------
     fit : bool
         Each gets a tone of its own, fitted to its picture.
+    rest_off : bool
+        Pockets that get no picture are left out of the burn.
 
     Raises
     ------
@@ -65,6 +69,8 @@ def fill_pockets(job: Job, artworks: list[Artwork], *, fit: bool = False) -> int
         own = own_picture(spec, artwork)
         pockets[index] = pockets[index].model_copy(update={"artwork": own, "tone": None})
         add_sheet(job, artwork)
+    for index in order[len(artworks) :] if rest_off else ():
+        pockets[index] = pockets[index].model_copy(update={"on": False})
     parts = [pocket.model_dump(mode="json") for pocket in pockets]
     whole = fixture.model_dump(mode="json") | {"picture": "own", "pockets": parts}
     filled = updated(spec, {"fixture": whole})
