@@ -97,6 +97,29 @@ def test_from_an_empty_folder_to_a_checked_job(first, tmp_path):
     )
 
 
+def pinched(page):
+    """Two fingers part over the middle, one of them on the divider: it comes closer."""
+    view = "document.querySelector('#stage').table.view.scale"
+    split = "document.querySelector('#stage').table.split"
+    before = page.evaluate(f"[{view}, {split}]")
+    box = page.locator("#divider").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    hand = page.context.new_cdp_session(page)
+
+    def fingers(kind, *at):
+        points = [{"x": x + far, "y": y, "id": name} for name, far in enumerate(at)]
+        hand.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
+
+    fingers("touchStart", 0)
+    fingers("touchStart", 0, 60)
+    for far in range(60, 130, 10):
+        fingers("touchMove", 0, far)
+    fingers("touchEnd")
+    scale, share = page.evaluate(f"[{view}, {split}]")
+    assert scale == pytest.approx(before[0] * 2, rel=0.1)
+    assert share == before[1]
+
+
 def tuned_by_thumb(page, hand):
     """The picture is seen beside the slider that changes it."""
     hand.press(page.locator("#station-3 .station__row"))
@@ -111,6 +134,7 @@ def tuned_by_thumb(page, hand):
     settled(page, before)
     assert seen(page, "#stage")
     assert seen(page, "#stub .button")
+    pinched(page)
     assert smallest_texts(page) == {}
     # Pulled shut it is away; a press brings it back.
     hand.press(page.locator("#pull"))

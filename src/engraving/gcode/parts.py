@@ -72,7 +72,9 @@ def write_parts(
     found: list[Part] = []
     while cutter.left:
         if len(found) == MOST_PARTS:
-            raise InputError(f"It takes more than {MOST_PARTS} files of this size.")
+            raise InputError(
+                f"It takes more than {MOST_PARTS} files of this size; let them be larger."
+            )
         stream, clock = opened(len(found)), Clock((1000, 1000), 1000)
         for moves in write_gcode(spec, cutter.part(), stream):
             clock.add(moves)

@@ -175,7 +175,9 @@ def _placed(opened: Opener, machine: MachinePart, placing: Placing) -> Iterator[
         for moves in read_moves(stream):
             count += len(moves)
             if count > _MOST_MOVES:
-                raise JobError("This file has more than thirty million moves.")
+                raise JobError(
+                    "This file has more than thirty million moves; write it in several."
+                )
             ends = np.stack([moves.x, moves.y]) * moves.unit_mm
             x, y = (ends + np.array([[placing.x_mm], [placing.y_mm]])) / unit
             power = np.rint(moves.power * placing.times)

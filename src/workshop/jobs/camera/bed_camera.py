@@ -114,7 +114,9 @@ def machine_of(job: Job) -> Machine:
         When it left the shelf.
     """
     if job.machine is None:
-        raise InputError("This job's machine is not on the shelf any more.")
+        raise InputError(
+            "This job's machine is not on the shelf any more; choose one at Burn."
+        )
     return job.machine
 
 
@@ -229,7 +231,10 @@ def lay_in_pockets(job: Job) -> int:
         one for one in found_on(machine_of(job)) if one.turned_to(spec.blank) is not None
     ]
     if not alike:
-        raise InputError("None of what was found is this job's blank.")
+        raise InputError(
+            "Nothing that was found has the size of this job's blank;"
+            " choose another blank, or lay it in sight."
+        )
     first, *others = [_laid(spec, one).place for one in alike[:MOST_POCKETS]]
     kept = spec.fixture.model_dump(mode="json") if spec.fixture else {}
     old = kept.get("pockets", [])

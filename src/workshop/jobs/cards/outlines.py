@@ -14,7 +14,9 @@ def outlines_on_card(job: Job) -> Job:
     """
     spec = spec_of(job)
     if spec.mount.rotary:
-        raise InputError("On a rotary there is nothing to lay a blank on.")
+        raise InputError(
+            "A rotary turns the piece; blanks are found and laid out on a flat bed."
+        )
     burn = spec.burn
     raster = spec.operations[[one.kind for one in spec.operations].index("raster")]
     score = {

@@ -281,7 +281,10 @@ def save_as_recipe(job: Job, reading: CardReading | None, name: str, chosen: str
     """
     spec = JobSpec.model_validate(reading.spec) if reading else spec_of(job)
     if job.machine is None or job.substrate is None:
-        raise InputError("This card's machine or substrate is not on the shelf any more.")
+        raise InputError(
+            "This card's machine or substrate is not on the shelf any more;"
+            " open a new card."
+        )
     result = reading.result if reading else {}
     day = spec.card.day if spec.card else ""
     note = f"Swatch card {job.number:04d}, {day}"
@@ -343,7 +346,10 @@ def _with_curve(job: Job, spec: JobSpec, curve: Any, note: str, name: str) -> Re
         add_version(recipe, checked_part(part.model_dump()), f"Tone curve of {note}")
         return _rests_on(recipe, job)
     if job.machine is None or job.substrate is None:
-        raise InputError("This card's machine or substrate is not on the shelf any more.")
+        raise InputError(
+            "This card's machine or substrate is not on the shelf any more;"
+            " open a new card."
+        )
     part = _burned_with(spec, note).model_copy(update={"patches": patches})
     checked = checked_part(part.model_dump())
     return _rests_on(
@@ -366,7 +372,9 @@ def save_on_machine(job: Job, reading: CardReading, chosen: list[str]) -> str:
         When the machine is gone, or there is nothing to keep.
     """
     if job.machine is None:
-        raise InputError("This card's machine is not on the shelf any more.")
+        raise InputError(
+            "This card's machine is not on the shelf any more; open a new card."
+        )
     result = reading.result
     if "lines" in result:
         mark = lines.mark_mm(result)

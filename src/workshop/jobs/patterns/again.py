@@ -27,7 +27,7 @@ def like(job: Job, artwork: Artwork, *, fit_tone: bool) -> Job:
     """
     spec = spec_of(job)
     if spec.card is not None:
-        raise InputError("A swatch card has no picture to change for another.")
+        raise InputError("A swatch card has no picture that another could stand in for.")
     name = title_of(artwork)
     spec = with_other_picture(spec, artwork).model_copy(update={"name": name})
     if fit_tone:

@@ -49,7 +49,7 @@ def keep(job: Job, name: str, parts: Collection[str]) -> Pattern:
     if not chosen:
         raise InputError("Choose at least one part to keep.", field="parts")
     if spec.card is not None:
-        raise InputError("A swatch card makes no pattern.")
+        raise InputError("A swatch card cannot be kept as a pattern.")
     values = {
         "spec": spec.model_dump(mode="json"),
         "relations": relations_of(job),

@@ -155,7 +155,9 @@ def between(first: JobSpec, second: JobSpec, share: float) -> JobSpec:
     try:
         return interpolate_specs(first, second, share)
     except ValidationError as error:
-        raise InputError(f"No job lies between: {sentence(error)}") from None
+        raise InputError(
+            f"Nothing can be made between these two takes: {sentence(error)}"
+        ) from None
 
 
 def make_between(job: Job, first: Take, second: Take, share: float) -> Take:

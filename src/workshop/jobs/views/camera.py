@@ -47,7 +47,9 @@ def taken(
         raise Http404
     request.COOKIES["fold"] = _FOLD
     if job.machine is None:
-        return refused("This job's machine is not on the shelf any more.")
+        return refused(
+            "This job's machine is not on the shelf any more; choose one at Burn."
+        )
     try:
         if what == "marks":
             camera = bed_camera.calibrate_by(job.machine, photo_of())

@@ -25,7 +25,7 @@ def tick(request: HttpRequest, number: int, slug: str) -> HttpResponse:
     """Tick a line, take the tick back, or leave the line out on this machine."""
     job = job_numbered(number)
     if job.machine is None:
-        return refused("Its machine is not on the shelf any more.")
+        return refused("Its machine is not on the shelf any more; choose one at Burn.")
     if "out" in request.POST:
         ticks.leave_out(job.machine, slug, out=request.POST["out"] == "1")
     elif not ticks.tick(

@@ -207,7 +207,9 @@ def split(
     if not others:
         raise InputError("All outlines are chosen; they are an operation already.")
     if one.inverted:
-        raise InputError("Here all around the outlines is used; that cannot be parted.")
+        raise InputError(
+            "This operation goes round all of its outlines as one; it cannot be parted."
+        )
     parts = _parts(spec)
     own = {
         **parts[at],

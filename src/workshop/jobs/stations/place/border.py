@@ -61,7 +61,7 @@ def _round_what_burns(spec: JobSpec) -> list[NDArray[np.float64]]:
             points = np.concatenate([known, begins[on], ends[on]])
             found[moves.pocket] = hull_line(points)
     if not found:
-        raise InputError("Nothing of this job is burned.")
+        raise InputError("Nothing of this job burns, so it has no border to walk.")
     return [
         np.array([frame.to_bed(x, y) for x, y in line.tolist()]) for line in found.values()
     ]

@@ -218,7 +218,10 @@ def _calibrate_by_line(edit: Edit) -> None:
     """Set the steps by a line of known length that came out so long."""
     told, came = edit.changes.get("line_told", _LINE_MM), edit.changes["line_came"]
     if not 0.5 < came / told < 2:
-        raise InputError("That is not near the length that was told.", field="line_came")
+        raise InputError(
+            "That is not near the length that was to come out; measure once more.",
+            field="line_came",
+        )
     steps = round(after_a_line(edit.spec.mount.steps_per_turn, told, came), 4)
     edit.spec = updated(
         edit.spec, {"mount": {"steps_per_turn": steps, "steps_known": "measured"}}

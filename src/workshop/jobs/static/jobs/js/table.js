@@ -16,6 +16,7 @@ export class Table {
     this.stage = stage;
     this.canvas = stage.querySelector('.stage__canvas');
     this.divider = stage.querySelector('#divider');
+    this.pointers = new Map(); // that hold something of the table: where they are
     this.base = stage.dataset.base;
     this.view = new View();
     this.paint = oncePerFrame(() => this.draw());
@@ -336,55 +337,49 @@ export class Table {
   // Pointer
 
   listenToPointer() {
-    const pointers = new Map();
     this.stage.addEventListener('wheel', (event) => {
       if (event.target.closest('.cropping, .squaring')) return;
       event.preventDefault();
       const step = event.deltaMode === 1 ? event.deltaY * 16 : event.deltaY;
       this.zoom(Math.exp(-step * 0.0016), this.at(event));
     }, { passive: false });
-    this.canvas.addEventListener('pointerdown', (event) => {
-      this.canvas.setPointerCapture(event.pointerId);
-      pointers.set(event.pointerId, this.at(event));
-    });
-    this.canvas.addEventListener('pointermove', (event) => {
-      const before = pointers.get(event.pointerId);
-      if (!before) return;
-      const now = this.at(event);
-      if (pointers.size === 2) this.pinch(pointers, event.pointerId, before, now);
-      else this.view.pan(now.x - before.x, now.y - before.y);
-      pointers.set(event.pointerId, now);
+    this.dragging(this.canvas, (now, before) => {
+      this.view.pan(now.x - before.x, now.y - before.y);
       this.moved();
     });
-    const end = (event) => pointers.delete(event.pointerId);
-    this.canvas.addEventListener('pointerup', end);
-    this.canvas.addEventListener('pointercancel', end);
-    this.dragging(this.divider, (event) => {
+    this.dragging(this.divider, (now) => {
       const { x, scale } = this.view;
-      this.setSplit((this.at(event).x - x) / (this.piece.width * scale));
+      this.setSplit((now.x - x) / (this.piece.width * scale));
     });
-    this.dragging(this.loupe.ring, (event) => {
-      const art = this.view.art(this.piece);
-      const at = this.at(event);
-      this.moveLoupe(...toDots(art, at));
-    });
+    this.dragging(this.loupe.ring, (now) => this.moveLoupe(...toDots(this.view.art(this.piece), now)));
   }
 
-  pinch(pointers, moved, before, now) {
-    const [other] = [...pointers].filter(([id]) => id !== moved).map(([, point]) => point);
+  pinch(moved, before, now) {
+    const [other] = [...this.pointers].filter(([id]) => id !== moved).map(([, point]) => point);
     const old = Math.hypot(before.x - other.x, before.y - other.y);
     const fresh = Math.hypot(now.x - other.x, now.y - other.y);
     if (old > 0) this.zoom(fresh / old, { x: (now.x + other.x) / 2, y: (now.y + other.y) / 2 });
   }
 
+  // One finger does what the part it lies on is for; two pinch, wherever they lie.
   dragging(element, act) {
     element.addEventListener('pointerdown', (event) => {
-      event.preventDefault();
-      element.focus();
+      if (element !== this.canvas) {
+        event.preventDefault();
+        element.focus();
+      }
       element.setPointerCapture(event.pointerId);
-      element.onpointermove = act;
+      this.pointers.set(event.pointerId, this.at(event));
     });
-    const end = () => { element.onpointermove = null; };
+    element.addEventListener('pointermove', (event) => {
+      const before = this.pointers.get(event.pointerId);
+      if (!before) return;
+      const now = this.at(event);
+      if (this.pointers.size === 1) act(now, before);
+      else if (this.pointers.size === 2) this.pinch(event.pointerId, before, now);
+      this.pointers.set(event.pointerId, now);
+    });
+    const end = (event) => this.pointers.delete(event.pointerId);
     element.addEventListener('pointerup', end);
     element.addEventListener('pointercancel', end);
   }
