@@ -180,14 +180,7 @@ class Clock:
         y: NDArray[np.float64],
         power: NDArray[np.int32],
     ) -> None:
-        # Up and down alone it goes nowhere: not to where it happens to stand at first.
-        goes = np.flatnonzero((np.diff(x) != 0) | (np.diff(y) != 0) | (power > 0))
-        if goes.size:
-            _widen(self._bounds, x[goes + 1], y[goes + 1])
-        on = np.flatnonzero(power > 0)
-        if on.size:
-            _widen(self._burned, x[on], y[on])
-            _widen(self._burned, x[on + 1], y[on + 1])
+        _widen(x, y, power, self._bounds, self._burned)
 
     def _count_rows(
         self, x: NDArray[np.float64], y: NDArray[np.float64], burns: NDArray[np.bool_]
@@ -292,18 +285,30 @@ def _rule_z(
     along[slanted] = np.minimum(able, z_axis[1] * upright)
 
 
-def _widen(
-    bounds: NDArray[np.float64], x: NDArray[np.float64], y: NDArray[np.float64]
-) -> None:
-    bounds[:2] = np.minimum(bounds[:2], (x.min(), y.min()))
-    bounds[2:] = np.maximum(bounds[2:], (x.max(), y.max()))
-
-
 def _corners(bounds: NDArray[np.float64]) -> tuple[float, float, float, float]:
     if not np.isfinite(bounds).all():
         return (0.0, 0.0, 0.0, 0.0)
     left, front, right, back = (round(float(value), 6) for value in bounds)
     return left, front, right, back
+
+
+@njit(cache=True, nogil=True)
+def _widen(x, y, power, bounds, burned):  # type: ignore[no-untyped-def]
+    """Widen the bounds to where moves go, and to where they burn."""
+    for i in range(power.size):
+        on = power[i] > 0
+        # Up and down alone it goes nowhere: not to where it happens to stand at first.
+        if on or x[i + 1] != x[i] or y[i + 1] != y[i]:
+            _take_in(bounds, x[i + 1], y[i + 1])
+        if on:
+            _take_in(burned, x[i], y[i])
+            _take_in(burned, x[i + 1], y[i + 1])
+
+
+@njit(cache=True, nogil=True)
+def _take_in(bounds, x, y):  # type: ignore[no-untyped-def]
+    bounds[0], bounds[1] = min(bounds[0], x), min(bounds[1], y)
+    bounds[2], bounds[3] = max(bounds[2], x), max(bounds[3], y)
 
 
 @njit(cache=True, nogil=True)
@@ -322,6 +327,9 @@ def _corner(path, i, corner):  # type: ignore[no-untyped-def]
     """Return the square of the speed between move i - 1 and move i."""
     x, y, z = path
     ax, ay, az, deviation = corner
+    if z.size == 0 and y[i - 1] == y[i] and y[i] == y[i + 1]:
+        # Along a row: straight on, or back.
+        return np.inf if (x[i] - x[i - 1]) * (x[i + 1] - x[i]) > 0 else 0.0
     first, second = _long(path, i - 1), _long(path, i)
     if first == 0 or second == 0:
         return 0.0
@@ -367,22 +375,25 @@ def _time_moves(path, speed, rapid, power, along, corner, ahead, sums, each):  #
     for i in range(1, n):
         slower = min(speed[i - 1], speed[i])
         junction[i] = min(slower * slower, _corner(path, i, corner))
+    lengths = np.zeros(n)
     for i in range(n - 1, -1, -1):
-        length = _long(path, i)
-        junction[i] = min(junction[i], junction[i + 1] + 2 * along[i] * length)
+        lengths[i] = _long(path, i)
+        junction[i] = min(junction[i], junction[i + 1] + 2 * along[i] * lengths[i])
     if ahead > 0:
         _hold_in_sight(path, along, ahead, junction)
     for i in range(n):
-        a = along[i]
-        length = _long(path, i)
+        a, length = along[i], lengths[i]
         junction[i + 1] = min(junction[i + 1], junction[i] + 2 * a * length)
         top = speed[i] * speed[i]
-        peak = min(top, 0.5 * (junction[i] + junction[i + 1]) + a * length)
-        ramps = (2 * peak - junction[i] - junction[i + 1]) / (2 * a)
-        fast = np.sqrt(peak)
-        seconds = (2 * fast - np.sqrt(junction[i]) - np.sqrt(junction[i + 1])) / a
-        if fast > 0:
-            seconds += max(length - ramps, 0.0) / fast
+        if junction[i] == top and junction[i + 1] == top and top > 0:
+            seconds = length / speed[i]  # all of it at one speed, as in the middle of a row
+        else:
+            peak = min(top, 0.5 * (junction[i] + junction[i + 1]) + a * length)
+            ramps = (2 * peak - junction[i] - junction[i + 1]) / (2 * a)
+            fast = np.sqrt(peak)
+            seconds = (2 * fast - np.sqrt(junction[i]) - np.sqrt(junction[i + 1])) / a
+            if fast > 0:
+                seconds += max(length - ramps, 0.0) / fast
         each[i] = seconds
         if power[i] > 0:
             sums[0] += seconds

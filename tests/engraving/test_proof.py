@@ -30,6 +30,7 @@ from engraving.proof import (
     spot_model,
     substrate_palette,
 )
+from engraving.proof.averaging import averaged_marks
 from engraving.proof.reproduction import effective_share
 from engraving.recipe import spot_on_surface_mm
 from support.jobs import changed, pipeline_of
@@ -256,7 +257,8 @@ class TestGaussian:
         model = spot_model(1.2, BELL)
         marks = model.marks(framed(dots, model)).astype(float)
         exact = shares(dots_[0], pixels[0]) @ marks @ shares(dots_[1], pixels[1]).T
-        found = model.averaged(framed(dots, model), pixels[1], pixels[0])
+        whole = (0, 0, dots_[1], dots_[0])
+        found = averaged_marks(BitGrid.from_dots(dots), whole, pixels[::-1], model.cells)
         assert np.abs(found - exact).max() < 0.52
 
     def test_wider_spots_mark_more(self):

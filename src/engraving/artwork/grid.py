@@ -4,6 +4,7 @@ The picture is resampled once, straight onto the grid. Where it already has
 one pixel per dot nothing is touched.
 """
 
+from functools import lru_cache
 from typing import Any
 
 import cv2
@@ -15,6 +16,7 @@ from engraving.artwork.placing import grid_to_file
 from engraving.artwork.warp import warp
 from engraving.colour.light import BYTE_OF_SHARE, SHARE_OF_BYTE, light_tables
 from engraving.jobspec import ArtworkPart
+from engraving.strips import in_strips
 
 Plane = NDArray[Any]
 """Codes of eight or sixteen bits."""
@@ -23,6 +25,7 @@ _SEEN = 0.1
 """Less weight than that is taken for nothing."""
 _NEAR_DOTS = 15
 _LOBES = 3.0
+_BESIDE = 8
 
 
 def cut_out(plane: Plane, part: ArtworkPart) -> Plane:
@@ -166,10 +169,11 @@ def _shrink(
 ) -> Plane:
     down, across = _weights(plane.shape[0], rows), _weights(plane.shape[1], cols)
     out = np.zeros((rows, cols), codes.dtype)
-    _resample(plane, *down, *across, out, linear, codes)
+    in_strips(rows, lambda a, b: _resample(plane, down, across, out, linear, codes, a, b))
     return out
 
 
+@lru_cache(maxsize=8)
 def _weights(count: int, wanted: int) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
     """Return first source index and normalised weights of each output sample."""
     ratio = count / wanted
@@ -187,24 +191,46 @@ def _weights(count: int, wanted: int) -> tuple[NDArray[np.int64], NDArray[np.flo
 
 
 @njit(cache=True, nogil=True)
-def _resample(gray, first_y, weight_y, first_x, weight_x, out, linear, codes):  # type: ignore[no-untyped-def]
-    rows, cols = out.shape
+def _resample(gray, down, across, out, linear, codes, begin, end):  # type: ignore[no-untyped-def]
+    """Make output rows `begin` to `end`, eight at a time: their sums go side by side.
+
+    Each source row is brought to linear light once, and kept while rows need it.
+    """
+    first_y, weight_y = down
+    first_x, weight_x = across
     height, width = gray.shape
-    line = np.zeros(width, np.float32)
-    top = np.float32(codes.size - 1)
-    for y in range(rows):
-        line[:] = 0
-        for k in range(weight_y.shape[1]):
-            source, weight = first_y[y] + k, weight_y[y, k]
-            if 0 <= source < height and weight != 0:
-                row = gray[source]
-                for x in range(width):
-                    line[x] += weight * linear[row[x]]
-        for x in range(cols):
+    taps = weight_y.shape[1]
+    kept, held = np.zeros((taps, width), np.float32), np.full(taps, -1)
+    line, lines = np.zeros(width, np.float32), np.zeros((width, _BESIDE), np.float32)
+    total, top = np.zeros(_BESIDE, np.float32), np.float32(codes.size - 1)
+    for y in range(begin, end, _BESIDE):
+        count = min(_BESIDE, end - y)
+        for j in range(count):
+            line[:] = 0
+            for k in range(taps):
+                source, weight = first_y[y + j] + k, weight_y[y + j, k]
+                if 0 <= source < height and weight != 0:
+                    row = kept[source % taps]
+                    if held[source % taps] != source:
+                        held[source % taps] = source
+                        _to_linear(gray[source], linear, row)
+                    for x in range(width):
+                        line[x] += weight * row[x]
+            for x in range(width):
+                lines[x, j] = line[x]
+        for x in range(out.shape[1]):
             start = first_x[x]
-            total = np.float32(0)
-            low, high = max(0, -start), min(weight_x.shape[1], width - start)
-            for k in range(low, high):
-                total += weight_x[x, k] * line[start + k]
-            total = min(max(total, np.float32(0)), np.float32(1))
-            out[y, x] = codes[int(total * top + np.float32(0.5))]
+            total[:] = 0
+            for k in range(max(0, -start), min(weight_x.shape[1], width - start)):
+                weight = weight_x[x, k]
+                for j in range(_BESIDE):
+                    total[j] += weight * lines[start + k, j]
+            for j in range(count):
+                share = min(max(total[j], np.float32(0)), np.float32(1))
+                out[y + j, x] = codes[int(share * top + np.float32(0.5))]
+
+
+@njit(cache=True, nogil=True)
+def _to_linear(codes, linear, row):  # type: ignore[no-untyped-def]
+    for x in range(row.size):
+        row[x] = linear[codes[x]]

@@ -23,6 +23,7 @@ from numpy.typing import NDArray
 
 from engraving.dots.packing import pack
 from engraving.jobspec import DotsPart
+from engraving.strips import in_strips
 
 Values = NDArray[np.float64]
 Cell = tuple[float, float]
@@ -117,15 +118,15 @@ def screened(
         bounded = np.rint(255 * (1 - coverage_table(shape, settings))).astype(np.uint8)
         levels = np.asarray(cv2.LUT(levels, bounded), np.uint8)
     packed = np.zeros((rows, -(-cols // 8)), np.uint8)
-    burn = np.zeros(8 * packed.shape[1], np.uint8)
     if shape in SPOTS:
         along = _phases(settings, cell_mm, cell_width_mm(settings), cell_width_mm(settings))
-        _dots(levels, _cell_tile(shape), along, burn, packed)
+        tile = _cell_tile(shape)
+        in_strips(rows, lambda a, b: _dots(levels, tile, along, packed, a, b))
     else:
         period = cell_width_mm(settings) * settings.every
         along = _phases(settings, cell_mm, settings.wavelength_mm, period)
-        wave = _swings(shape, settings.swing_mm / period)
-        _lines(levels, _line_tile(settings.every), wave, along, burn, packed)
+        wave, line = _swings(shape, settings.swing_mm / period), _line_tile(settings.every)
+        in_strips(rows, lambda a, b: _lines(levels, line, wave, along, packed, a, b))
     return packed
 
 
@@ -173,10 +174,10 @@ def _phase(turns):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _dots(levels, tile, along, burn, packed):  # type: ignore[no-untyped-def]
-    rows, cols = levels.shape
+def _dots(levels, tile, along, packed, begin, end):  # type: ignore[no-untyped-def]
+    cols, burn = levels.shape[1], np.zeros(8 * packed.shape[1], np.uint8)
     step_u, step_v = _phase(along[0, 0]), _phase(along[0, 1])
-    for y in range(rows):
+    for y in range(begin, end):
         u = _phase(along[2, 0] + y * along[1, 0])
         v = _phase(along[2, 1] + y * along[1, 1])
         row = levels[y]
@@ -189,10 +190,10 @@ def _dots(levels, tile, along, burn, packed):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _lines(levels, tile, wave, along, burn, packed):  # type: ignore[no-untyped-def]
-    rows, cols = levels.shape
+def _lines(levels, tile, wave, along, packed, begin, end):  # type: ignore[no-untyped-def]
+    cols, burn = levels.shape[1], np.zeros(8 * packed.shape[1], np.uint8)
     step_u, step_v = _phase(along[0, 0]), _phase(along[0, 1])
-    for y in range(rows):
+    for y in range(begin, end):
         u = _phase(along[2, 0] + y * along[1, 0])
         v = _phase(along[2, 1] + y * along[1, 1])
         row = levels[y]

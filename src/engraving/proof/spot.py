@@ -169,6 +169,8 @@ class SpotModel:
     ) -> NDArray[np.uint16]:
         """Return the mean mark of each pixel of a picture with fewer pixels than dots.
 
+        Where a neighbourhood tells the mark, `averaging` does it sooner.
+
         Parameters
         ----------
         dots
@@ -181,13 +183,9 @@ class SpotModel:
         ndarray of uint16, shape (height, width)
             Area averages: a dot on the edge of two pixels counts for both by share.
         """
-        if self.wide or dots.dtype != np.uint8:
-            plane = self.marks(dots)
-            shrunk = cv2.resize(plane, (width, height), interpolation=cv2.INTER_AREA)
-            return np.asarray(shrunk, np.uint16)
-        out = np.zeros((height, width), np.uint16)
-        _average(self._near(dots), self.cells, out)
-        return out
+        plane = self.marks(dots)
+        shrunk = cv2.resize(plane, (width, height), interpolation=cv2.INTER_AREA)
+        return np.asarray(shrunk, np.uint16)
 
     def marks_within(
         self, dots: NDArray[np.uint8] | NDArray[np.float32], per_dot: int = SAMPLES
@@ -459,51 +457,3 @@ def _look_up_within(dots, table, per, out):  # type: ignore[no-untyped-def]
                 start = (places[x] * per + i) * per
                 for j in range(per):
                     line[x * per + j] = table[start + j]
-
-
-@njit(cache=True, nogil=True)
-def _average(dots, table, out):  # type: ignore[no-untyped-def]
-    """Average the marks of all dots under each pixel, row by row, keeping none of them.
-
-    A row's marks are summed up from its left; what lies under a pixel is the
-    difference of two such sums, the dot on an edge counting by share.
-    """
-    rows, cols = dots.shape[0] - 2, dots.shape[1] - 4
-    height, width = out.shape
-    column = np.zeros(cols + 4, np.uint8)
-    # One longer than a row, so that the dot after the last one's edge is nothing.
-    run = np.zeros(cols + 2, np.int64)
-    across, down = cols / width, rows / height
-    edge, part = np.zeros(width, np.int64), np.zeros(width, np.float32)
-    for p in range(width):
-        end = min((p + 1) * across, float(cols))
-        edge[p], part[p] = int(end), np.float32(end - int(end))
-    line, total = np.zeros(width, np.float32), np.zeros(width, np.float32)
-    scale = np.float32(1 / (across * down))
-    done, filled = 0, 0.0
-    for y in range(rows):
-        index, summed = _begin(dots, y, column), np.int64(0)
-        for x in range(cols):
-            index = ((index << 3) | column[x + 4]) & 32767
-            summed += table[index]
-            run[x + 1] = summed
-        run[cols + 1] = summed
-        whole, share_before = np.int64(0), np.float32(0)
-        for p in range(width):
-            at = edge[p]
-            over = part[p] * np.float32(run[at + 1] - run[at])
-            line[p] = np.float32(run[at] - whole) + (over - share_before)
-            whole, share_before = run[at], over
-        # The row belongs to the pixels it lies under, or to two by share.
-        share = np.float32(min(y + 1.0, (done + 1) * down) - y)
-        for p in range(width):
-            total[p] += share * line[p]
-        filled = min(y + 1.0, (done + 1) * down)
-        while done < height and filled >= (done + 1) * down - 1e-9:
-            for p in range(width):
-                out[done, p] = np.uint16(min(total[p] * scale + np.float32(0.5), 65535.0))
-            done += 1
-            rest = min(y + 1.0 - filled, down)
-            for p in range(width):
-                total[p] = np.float32(rest) * line[p]
-            filled += rest

@@ -119,6 +119,9 @@ TEXTURES: Mapping[str, Callable[[np.random.Generator], Field]] = MappingProxyTyp
 )
 """Kinds of material by name."""
 
+_KEPT_PX = 2_000_000
+"""The shades of pictures as large as a screen are kept."""
+
 _DEPTH: Mapping[str, float] = MappingProxyType(
     {"wood": 22, "slate": 16, "brushed": 11, "leather": 20, "stone": 14, "fibre": 13}
 )
@@ -149,13 +152,26 @@ def texture(substrate: SubstratePart, place: Place) -> NDArray[np.uint8] | None:
     """
     if substrate.texture == "none" or not substrate.texture_strength:
         return None
-    levels = _levels(substrate.texture, turned=substrate.texture_turned)
+    look = substrate.texture, substrate.texture_strength, substrate.texture_turned
+    small = place.width_px * place.height_px <= _KEPT_PX
+    return _lately(look, place) if small else _shade(look, place)
+
+
+def _shade(look: tuple[str, float, bool], place: Place) -> NDArray[np.uint8]:
+    kind, strength, turned = look
+    levels = _levels(kind, turned=turned)
     # The halving that is a little finer than the picture, averaged the rest of the way.
     per_px = max(place.width_mm / place.width_px, place.height_mm / place.height_px)
     at = int(np.clip(np.floor(np.log2(max(per_px * _PX_MM, 1))), 0, len(levels) - 1))
-    depth = _DEPTH[substrate.texture] * substrate.texture_strength / 100
+    depth = _DEPTH[kind] * strength / 100
     field = _part(levels[at], place, _PX_MM / 2**at)
-    return np.rint(_HALF + depth * field).clip(0, 255).astype(np.uint8)
+    shade = np.rint(_HALF + depth * field).clip(0, 255).astype(np.uint8)
+    shade.flags.writeable = False
+    return shade
+
+
+_lately = lru_cache(maxsize=16)(_shade)
+"""Under a slider only the dots change; the material is the same in every picture."""
 
 
 def softness(substrate: SubstratePart, place: Place) -> Field | None:

@@ -14,6 +14,7 @@ from PIL import Image
 
 from engraving.colour.light import LINEAR_OF_CODE, to_coded
 from engraving.dots import BitGrid
+from engraving.proof.averaging import averaged_marks
 from engraving.proof.colours import Palette
 from engraving.proof.spot import SAMPLES, SpotModel
 from engraving.units import png_density
@@ -93,6 +94,9 @@ def shown_marks(
     Near, four by four samples per dot; far, the mean of every pixel.
     """
     place = window.left, window.top, window.cols, window.rows
+    size = min(window.width_px, window.cols), min(window.height_px, window.rows)
+    if window.shrinks and bits.power is None and not spot.wide:
+        return palette.paint(averaged_marks(bits, place, size, spot.cells))
     part = framed_dots(bits, place, spot.frame)
     if window.closeness >= 2:
         per_dot = SAMPLES if window.closeness > SAMPLES // 2 else SAMPLES // 2
@@ -101,7 +105,6 @@ def shown_marks(
             marks = window.averaged(marks)
         return palette.paint(marks)
     if window.shrinks:
-        size = min(window.width_px, window.cols), min(window.height_px, window.rows)
         return palette.paint(spot.averaged(part, *size))
     return palette.paint(spot.marks(part))
 

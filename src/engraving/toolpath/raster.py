@@ -24,7 +24,7 @@ from engraving.recipe import row_shift_mm, run_up_mm
 from engraving.toolpath.moves import Moves
 from engraving.units import MM_PER_INCH
 
-BAND_ROWS = 256
+BAND_ROWS = 64
 _LEAST_SAVING_S = 0.01
 
 
