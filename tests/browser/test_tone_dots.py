@@ -9,7 +9,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from support.running import until
-from support.walking import drawn, open_station, settled
+from support.walking import drawn, held, open_station, settled
 
 KEY = "document.querySelector('#stage').table.piece.keys.dots"
 
@@ -243,3 +243,38 @@ def test_the_dots_station_by_keys_alone(page):
     page.reload()
     expect(result).to_contain_text("Wavy")
     expect(page.locator("#f-swing_mm")).to_have_value("1.1")
+
+
+def test_the_picture_follows_the_finger_before_it_is_written(page, dark, folder):
+    open_station(page, 3)
+    settled(page)
+    before = drawn(page)
+    held_back, fetched = [], []
+
+    def hold(route):
+        held_back.append(route)
+
+    page.on("request", lambda asked: fetched.append(asked.url))
+    page.route(re.compile(rf"/jobs/{dark}/tone/$"), hold)
+    page.locator("#r-brightness").focus()
+    for _ in range(8):
+        page.keyboard.press("ArrowRight")
+    until(
+        page,
+        "before => document.querySelector('#stage').dataset.seen !== before",
+        before,
+    )
+    assert held(folder, dark)["tone"]["brightness"] == 0
+    assert drawn(page) == before
+    for one in held_back:
+        one.continue_()
+    page.unroute(re.compile(rf"/jobs/{dark}/tone/$"))
+    settled(page, before)
+    until(page, "!document.querySelector('#stations .htmx-request')")
+    settled(page)
+    assert held(folder, dark)["tone"]["brightness"] == 8
+    assert page.locator("#stage").get_attribute("data-seen") == drawn(page)
+    # What was seen is not fetched once more.
+    assert not [
+        one for one in fetched if f"/proof/{drawn(page)}/" in one and "main=1" in one
+    ]

@@ -5,6 +5,7 @@ import io
 import json
 import re
 import zipfile
+from typing import ClassVar
 
 import cv2
 import numpy as np
@@ -23,7 +24,7 @@ from workshop.bench.runs.follow import PREPARING, give_up_left_over
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures import windows
 from workshop.jobs.pictures.windows import VIEWS, view_keys
-from workshop.jobs.revisions.writer import change, spec_of
+from workshop.jobs.revisions.writer import change, shown_spec, spec_of
 
 
 def keys(ticket):
@@ -431,3 +432,43 @@ def test_a_large_job_gets_a_quick_look_that_is_like_it(client, act, ticket):
         < 5
     )
     assert np.corrcoef(shown[0].ravel(), shown[1].ravel())[0, 1] > 0.98
+
+
+class TestLooks:
+    """The picture of a change before it is written."""
+
+    WINDOW: ClassVar = {"left": 0, "top": 0, "cols": 80, "rows": 60, "w": 80, "h": 60}
+
+    def look(self, client, ticket, station, **typed):
+        where = "&".join(f"{name}={value}" for name, value in self.WINDOW.items())
+        return client.post(
+            f"/jobs/{ticket.number}/look/{station}/?view=proof&{where}",
+            {"changed": list(typed), **typed},
+        )
+
+    @pytest.mark.parametrize(
+        ("station", "typed"),
+        [
+            ("tone", {"brightness": "20"}),
+            ("tone", {"input_black": "30", "input_white": "200"}),
+            ("dots", {"noise": "12"}),
+            ("artwork", {"border_on": "on"}),
+        ],
+    )
+    def test_it_is_what_comes_when_it_is_written(self, client, act, ticket, station, typed):
+        before = spec_of(ticket)
+        looked = self.look(client, ticket, station, **typed)
+        ticket.refresh_from_db()
+        assert spec_of(ticket) == before
+        act(station, **typed)
+        ticket.refresh_from_db()
+        key = view_keys(shown_spec(ticket))["proof"]
+        assert looked["X-Key"] == key
+        where = f"/jobs/{ticket.number}/picture/proof/{key}/"
+        assert client.get(where, self.WINDOW).content == looked.content
+
+    def test_what_is_refused_or_lies_otherwise_has_no_picture(self, client, ticket):
+        assert self.look(client, ticket, "tone", brightness="fast").status_code == 204
+        assert self.look(client, ticket, "tone", input_black="300").status_code == 204
+        assert self.look(client, ticket, "artwork", turn="left").status_code == 204
+        assert self.look(client, ticket, "burn", power="3").status_code == 404

@@ -11,6 +11,7 @@ from workshop.jobs.views import (
     files,
     fixture,
     hands,
+    look,
     marks,
     materials,
     operations,
@@ -43,6 +44,7 @@ urlpatterns = [
     path("jobs/<int:number>/wall/<slug:key>.png", files.wall_picture, name="wall"),
     path("jobs/<int:number>/path/<slug:key>.png", files.path_picture, name="path_picture"),
     path("jobs/<int:number>/path/<slug:key>.json", files.path_heads, name="path_heads"),
+    path("jobs/<int:number>/look/<slug:station>/", look.look, name="look"),
     path("jobs/<int:number>/materials/", materials.show, name="materials"),
     path(
         "jobs/<int:number>/materials/<slug:key>.png",

@@ -43,7 +43,7 @@ def now(request: HttpRequest) -> HttpResponse:
         .order_by("-pk")
         .first()
     )
-    shown = [(one, windows.view_keys(shown_spec(one.job))["proof"]) for one in runs]
+    shown = [(one, windows.view_key(shown_spec(one.job), "proof")) for one in runs]
     return render(request, "bench/_partials/now.html", {"runs": shown, "last": last})
 
 

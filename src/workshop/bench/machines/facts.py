@@ -12,7 +12,7 @@ from workshop.bench.where import address_of, witness_of
 from workshop.jobs.hands.ticks import Done, hand_list
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.bed_geometry import DrawnBlank, drawn_blank, svg_turn
-from workshop.jobs.pictures.windows import view_keys
+from workshop.jobs.pictures.windows import view_key
 from workshop.jobs.revisions.writer import shown_spec, spec_of
 from workshop.jobs.stations.place.border import WAYS
 from workshop.shelf.models import Machine
@@ -206,7 +206,7 @@ def jobs_of(machine: Machine, wanted: Job | None = None) -> list[Job]:
 def job_facts(job: Job) -> JobFacts:
     """Return a job as it lies on its machine."""
     spec = spec_of(job)
-    picture = view_keys(shown_spec(job))["proof"]
+    picture = view_key(shown_spec(job), "proof")
     return JobFacts(job, spec, picture, hand_list(job, spec), burned_box(spec))
 
 

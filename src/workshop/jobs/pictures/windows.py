@@ -19,6 +19,7 @@ from engraving.geometry.shrinking import shrunk_size
 from engraving.jobspec import ArtworkPart, Ground, JobSpec
 from engraving.pipeline import stage_key
 from engraving.pipeline.stages.ways.registry import WAYS
+from engraving.place import shown_piece
 from engraving.proof import (
     Place,
     Window,
@@ -33,8 +34,10 @@ from engraving.proof.plaster import UPPER_LEFT
 from workshop.jobs.models import Artwork
 from workshop.jobs.pictures.engine import LARGEST_KEPT, pipeline, stage_cache
 from workshop.jobs.pictures.intake import page_size
+from workshop.shell.numbers import finite
 
 VIEWS = ("source", "toned", "dots", "proof", "veil", "face")
+"""What is shown of a job; each is keyed by all it depends on."""
 LAMP_DEG = UPPER_LEFT
 _VEIL = (165, 191, 212)
 
@@ -60,15 +63,24 @@ class Picture:
 
 def view_keys(spec: JobSpec) -> dict[str, str]:
     """Return the key of each view; it changes whenever the view would."""
+    return {view: view_key(spec, view) for view in VIEWS}
+
+
+def view_key(spec: JobSpec, view: str) -> str:
+    """Return the key of one view; of a view that there is not, that of the proof."""
     stages = pipeline()
-    return {
-        "source": stage_key("source", *_looks(spec), stages.placed.key(spec)),
-        "toned": stages.wanted.key(spec),
-        "dots": stage_key(stages.plan.key(spec), spec.polarity),
-        "proof": stage_key(stages.proof.key(spec), *_on_blank(spec)),
-        "veil": stages.mask.key(spec),
-        "face": stage_key("face", spec.substrate.model_dump(), *_on_blank(spec)),
-    }
+    match view:
+        case "source":
+            return stage_key("source", *_looks(spec), stages.placed.key(spec))
+        case "toned":
+            return stages.wanted.key(spec)
+        case "dots":
+            return stage_key(stages.plan.key(spec), spec.polarity)
+        case "veil":
+            return stages.mask.key(spec)
+        case "face":
+            return stage_key("face", spec.substrate.model_dump(), *_on_blank(spec))
+    return stage_key(stages.proof.key(spec), *_on_blank(spec))
 
 
 def _on_blank(spec: JobSpec) -> tuple[float, ...]:
@@ -111,6 +123,20 @@ def window_of(spec: JobSpec, wanted: dict[str, str]) -> Window:
     return Window(left, top, cols, rows, min(width, 8 * cols), min(height, 8 * rows))
 
 
+def lamp_of(wanted: dict[str, str]) -> int:
+    """Return where the light asked for comes from, in whole degrees.
+
+    Raises
+    ------
+    InputError
+        When it is no number.
+    """
+    try:
+        return round((finite(wanted["lamp"]) if "lamp" in wanted else LAMP_DEG) % 360)
+    except ValueError:
+        raise InputError("The lamp stands at an angle in degrees.") from None
+
+
 def picture(
     spec: JobSpec, view: str, window: Window, number: int = 0, lamp_deg: float = UPPER_LEFT
 ) -> Picture:
@@ -128,8 +154,22 @@ def picture(
         _asked[number] = (view, window)
         while len(_asked) > _MOST_ASKED:
             _asked.pop(next(iter(_asked)))
-    key = stage_key("picture", view_keys(spec)[view], view, repr(window), lamp_deg)
+    key = stage_key("picture", view_key(spec, view), view, repr(window), lamp_deg)
     return stage_cache().get(key, lambda: _make(spec, view, window, lamp_deg))
+
+
+def looked_at(spec: JobSpec, wanted: dict[str, str], number: int) -> tuple[Picture, str]:
+    """Return the window asked for of the piece that is looked at, and its view's key.
+
+    Raises
+    ------
+    EngravingError
+        When there is no such part of it, or it cannot be computed.
+    """
+    shown, view = shown_piece(spec), wanted["view"]
+    window = window_of(shown, wanted)
+    found = picture(shown, view, window, number, lamp_of(wanted))
+    return found, view_key(shown, view)
 
 
 def untoned(spec: JobSpec) -> JobSpec:
@@ -396,7 +436,7 @@ def encoded_png(pixels: NDArray[np.uint8]) -> Picture:
 
 
 def _encode(kind: str, pixels: NDArray[np.uint8], flags: list[int]) -> bytes:
-    order = {3: [2, 1, 0], 4: [2, 1, 0, 3]}
-    bgr = pixels[..., order[pixels.shape[2]]] if pixels.ndim == 3 else pixels
+    swaps = {3: cv2.COLOR_RGB2BGR, 4: cv2.COLOR_RGBA2BGRA}
+    bgr = cv2.cvtColor(pixels, swaps[pixels.shape[2]]) if pixels.ndim == 3 else pixels
     _, data = cv2.imencode(kind, np.ascontiguousarray(bgr), flags)
     return data.tobytes()

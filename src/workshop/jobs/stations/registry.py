@@ -9,6 +9,7 @@ from workshop.jobs.revisions.writer import (
     ON_THE_TICKET,
     StaleError,
     change,
+    checked,
     rename,
     spec_of,
     tell,
@@ -102,6 +103,21 @@ def change_station(
     if station in ("artwork", "tone", "dots"):
         begin(job.number, edit.spec)
     return done
+
+
+LOOKED_AT = frozenset({"artwork", "tone", "dots"})
+"""Stations whose changes are looked at before they are written."""
+
+
+def as_changed(job: Job, station: str, changes: dict[str, Any]) -> JobSpec:
+    """Return a job as a change of a station would make it; nothing is written.
+
+    Raises
+    ------
+    EngravingError
+        When the result is no valid job.
+    """
+    return checked(_edited(job, station, changes).spec)
 
 
 def _edited(job: Job, station: str, changes: dict[str, Any]) -> Edit:

@@ -34,24 +34,20 @@ def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpRespo
         raise Http404
     try:
         spec = _spec_of(job, wanted)
-        if windows.view_keys(spec)[view] != key:
+        if windows.view_key(spec, view) != key:
             return past()
         if wanted.get("without") == "tone":
             spec = windows.untoned(spec)
         if "turned" in wanted:
             spec = windows.turned_about(spec)
         window = windows.window_of(spec, wanted)
-        lamp = round(
-            (finite(wanted["lamp"]) if "lamp" in wanted else windows.LAMP_DEG) % 360
-        )
+        lamp = windows.lamp_of(wanted)
         if "quick" in wanted and (
             quick := quick_looks.quick_look(spec, view, window, lamp)
         ):
             return kept(quick)
         asked = "main" in wanted and "take" not in wanted
         found = windows.picture(spec, view, window, number if asked else 0, lamp)
-    except ValueError:
-        return refused("The lamp stands at an angle in degrees.")
     except Error as error:
         return refused(error.message)
     return kept(found)
@@ -67,7 +63,7 @@ def _spec_of(job: Job, wanted: dict[str, str]) -> Any:
 def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the whole proof, small."""
     spec = writer.shown_spec(job_numbered(number))
-    if windows.view_keys(spec)["proof"] != key:
+    if windows.view_key(spec, "proof") != key:
         return past()
     return kept(windows.thumbnail(spec, 400))
 

@@ -16,7 +16,7 @@ from workshop.shell.services import Error
 def mesh(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the surface of the piece as float32, and in a header what it measures."""
     spec = writer.shown_spec(job_numbered(number))
-    if windows.view_keys(spec)["proof"] != key:
+    if windows.view_key(spec, "proof") != key:
         return past()
     try:
         found = surfaces.mesh(spec)
@@ -31,7 +31,7 @@ def mesh(request: HttpRequest, number: int, key: str) -> HttpResponse:
 def section(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Show a cut through the piece along a line."""
     spec = writer.shown_spec(job_numbered(number))
-    if windows.view_keys(spec)["proof"] != key:
+    if windows.view_key(spec, "proof") != key:
         return past()
     try:
         x0, y0, x1, y1 = (finite(request.GET[name]) for name in ("x0", "y0", "x1", "y1"))

@@ -32,7 +32,7 @@ from workshop.jobs.pictures.bed_geometry import (
     svg_turn,
 )
 from workshop.jobs.pictures.wall import wall_key
-from workshop.jobs.pictures.windows import view_keys
+from workshop.jobs.pictures.windows import view_key
 from workshop.jobs.stations.place.border import BorderWalk, border_walk
 from workshop.jobs.stations.place.fixture import FixtureFacts, fixture_facts
 from workshop.jobs.stations.place.mount import (
@@ -207,7 +207,7 @@ def _first_key(spec: JobSpec) -> str:
     """Return the key of the first pocket's proof where that is not the one looked at."""
     if spec.fixture is None or not spec.fixture.shown or spec.fixture.picture == "same":
         return ""
-    return view_keys(piece_at(spec, 0))["proof"]
+    return view_key(piece_at(spec, 0), "proof")
 
 
 def _bed_view(machine: MachinePart) -> str:

@@ -30,7 +30,7 @@ from engraving.place import (
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures.bed_geometry import blank_on_bed, svg_turn
 from workshop.jobs.pictures.intake import add_sheet
-from workshop.jobs.pictures.windows import view_keys
+from workshop.jobs.pictures.windows import view_key
 from workshop.jobs.revisions.writer import change, spec_of, updated
 from workshop.jobs.stations.tone.changes import fitted_to_each
 
@@ -172,7 +172,7 @@ def _pocket(
         turn=svg_turn(spec, pocket.turn_deg),
         place=piece.place,
         file=piece.artwork.file,
-        key=view_keys(piece)["proof"] if fixture.picture != "same" else "",
+        key=view_key(piece, "proof") if fixture.picture != "same" else "",
         own=pocket.x_mm is not None or bool(pocket.turn_deg),
         looked=index == min(fixture.shown, fixture.count - 1),
     )

@@ -1,9 +1,12 @@
 // Fields of a station: left, typed, slid and counted; what is changed is posted.
 
 import * as ledger from '/static/shell/js/ledger.js';
+import { glance, looking } from './glance.js';
 import { act, post } from './line.js';
 
 const LIVE_EVERY_MS = 40;
+const PAUSE_MS = 160; // a slider that pauses this long is written
+const SLIDE_MS = 3000; // and one that goes on and on, so often
 const REST_MS = 600; // a slider that rests this long has the sentences follow
 const TYPE_AHEAD_MS = 1000; // how long a select waits for the next letter
 const $ = (selector, root = document) => root.querySelector(selector);
@@ -30,6 +33,8 @@ function show(slider) {
 let waiting = 0;
 let last = 0;
 let rest = 0;
+let pause = 0;
+let unwritten = 0; // since when something was moved that is not written
 export function postLive() {
   clearTimeout(rest);
   rest = setTimeout(() => post(stationForm()), REST_MS);
@@ -41,6 +46,22 @@ export function postLive() {
 function postNow() {
   waiting = 0;
   last = performance.now();
+  // The picture alone first; what is written, and what is said of it, follows at a pause.
+  if (!glance(stationForm())) write();
+  else {
+    unwritten ||= last;
+    if (last - unwritten < SLIDE_MS) clearTimeout(pause);
+    pause = setTimeout(write, PAUSE_MS);
+  }
+}
+// Not beside a look: both would be had later.
+function write() {
+  clearTimeout(pause);
+  if (looking() && performance.now() - last < SLIDE_MS) {
+    pause = setTimeout(write, PAUSE_MS / 4);
+    return;
+  }
+  unwritten = 0;
   post(stationForm(), { live: true });
 }
 

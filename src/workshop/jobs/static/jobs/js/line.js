@@ -118,6 +118,9 @@ function body(form, carried, order) {
   return told;
 }
 
+// The same of all that the job does not hold yet, for a look at what it would make.
+export const asTyped = (form) => body(form, new Map(ledger.pending(form).map((name) => [name, 0])), null);
+
 const isLedger = (node) => node?.matches?.(FORM);
 const base = () => document.querySelector('#pictures')?.dataset ?? {};
 // Orders of a person that change or need the job as it stands; stopping never waits.

@@ -36,6 +36,7 @@ export class Table {
     this.both = false; // light and dark exchanged stand on the left of the divider
     this.lamp = 315; // where the light comes from, degrees clockwise from the top
     this.peeked = null; // a take looked at instead of the job
+    this.told = 0; // how often the page was told what is current
   }
 
   start() {
@@ -92,8 +93,19 @@ export class Table {
     return Object.fromEntries(VIEWS.map((view, at) => [view, told[at]]));
   }
 
+  // What is on the right of the divider, to be asked for past its key; null where it
+  // depends on more than the job, or comes as a quick look first.
+  get lookedAt() {
+    const { piece } = this;
+    const window = this.visible ? this.inSight(piece) : null;
+    if (!window || this.without || this.both || this.peeked || piece.large) return null;
+    const view = this.sides.right;
+    return view === 'proof' && piece.deep && this.lamp !== 315 ? { view, window: { ...window, lamp: this.lamp } } : { view, window };
+  }
+
   // New keys that came ahead of the page's own.
   takeKeys(keys) {
+    this.told += 1;
     const { dataset } = document.querySelector('#pictures');
     for (const [view, key] of Object.entries(keys)) {
       dataset[`key${view[0].toUpperCase()}${view.slice(1)}`] = key;
@@ -123,6 +135,7 @@ export class Table {
 
   // Something may have changed: fetch what is missing, draw what is there.
   update() {
+    this.told += 1;
     if (!this.visible) return;
     const { width, height, artWidth, artHeight, offsetX, offsetY } = this.piece;
     const shape = JSON.stringify([width, height, artWidth, artHeight, offsetX, offsetY]);
@@ -326,6 +339,10 @@ export class Table {
   note() {
     const keys = this.piece.keys;
     const right = this.right.shown;
+    if (right?.key && this.stage.dataset.seen !== right.key) {
+      this.stage.dataset.seen = right.key; // it may not be written yet
+      this.stage.dispatchEvent(new CustomEvent('seen', { detail: right.key }));
+    }
     const current = right && right.key === keys[this.sides.right] && right.view === this.sides.right;
     if (current && this.drawn !== right.key) {
       this.drawn = right.key;

@@ -55,6 +55,8 @@ export function holds(field) {
 
 const of = (form) => [...(books.get(form) ?? [])];
 export const unsent = (form) => of(form).filter(([, one]) => one.typed !== one.sent).map(([name]) => name);
+// All that the job does not hold yet, on its way or not; what was refused is left out.
+export const pending = (form) => of(form).filter(([, one]) => !one.fault).map(([name]) => name);
 export const isFaulty = (field) => Boolean(entry(field)?.fault);
 export const forget = (form) => books.delete(form);
 
