@@ -223,7 +223,8 @@ export class Table {
     const art = this.view.art(piece);
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.clearRect(0, 0, width, height);
-    this.drawBlank(context, piece);
+    const under = this.drawnUnder(piece, art, [width, height, ratio]);
+    context.drawImage(under, 0, 0, width, height);
     context.save();
     context.clip(this.blankPath(piece), 'evenodd');
     this.right.draw(context, art);
@@ -231,12 +232,11 @@ export class Table {
       context.beginPath();
       context.rect(0, 0, this.splitX(), height);
       context.clip();
-      this.drawBlankFace(context, piece);
+      context.drawImage(under, 0, 0, width, height);
       this.left.draw(context, art);
     }
     if (this.veiled) this.veil.draw(context, art);
     context.restore();
-    this.drawBeyond(context, piece, art);
     this.drawArtBorder(context, piece, art);
     const aim = this.loupe.arrange(art, true);
     drawRulers(context, width, height, this.view, piece, aim);
@@ -244,6 +244,24 @@ export class Table {
     this.sayWords();
     document.dispatchEvent(new CustomEvent('ember:moved'));
     this.note();
+  }
+
+  // The blank in its shadow, and what of the picture falls off it: drawn anew only when
+  // something of that moves, since a shadow costs more than all the rest.
+  drawnUnder(piece, art, [width, height, ratio]) {
+    const { x, y, scale } = this.view;
+    const { edge, ground, textured } = piece;
+    const key = JSON.stringify([x, y, scale, width, height, ratio, art, edge, ground, textured, this.face.shown?.turn]);
+    if (this.under?.key === key) return this.under.canvas;
+    const canvas = this.under?.canvas ?? document.createElement('canvas');
+    this.under = { canvas, key };
+    canvas.width = Math.round(width * ratio);
+    canvas.height = Math.round(height * ratio);
+    const context = canvas.getContext('2d');
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    this.drawBlank(context, piece);
+    this.drawBeyond(context, piece, art);
+    return canvas;
   }
 
   // The part of the picture that falls off the blank, hatched.
