@@ -16,7 +16,7 @@ PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet
 MANAGE := .venv/bin/python src/workshop/manage.py
 EMBER := .venv/bin/python -m workshop
 
-.PHONY: demo start wheel test explore lint bench faults findings handbook backup restore screenshots lock clean operator chromium kernels format
+.PHONY: demo start wheel test explore lint bench against faults findings handbook backup restore screenshots lock clean operator chromium kernels format
 
 .venv/bin/python:
 	$(PYTHON) -m venv .venv
@@ -79,6 +79,9 @@ format: .venv/dev.stamp
 
 bench: .venv/dev.stamp chromium
 	.venv/bin/python -m pytest tests/benchmarks --benchmark-enable --benchmark-only -q -s $(ARGS)
+
+against: .venv/dev.stamp  ## the same work timed by a revision and by this one: REV=…
+	@.venv/bin/python scripts/against.py $(REV)
 
 backup: .venv/base.stamp  ## everything in one zip: TO=…
 	@$(EMBER) backup "$(TO)"
