@@ -245,6 +245,32 @@ def test_the_dots_station_by_keys_alone(page):
     expect(page.locator("#f-swing_mm")).to_have_value("1.1")
 
 
+def test_a_slider_that_goes_on_and_on_is_written_now_and_then(page, dark, folder):
+    open_station(page, 3)
+    settled(page)
+    posts = []
+    page.on(
+        "request",
+        lambda asked: asked.url.endswith(f"/{dark}/tone/") and posts.append(asked.method),
+    )
+    page.evaluate(
+        """async () => {
+          const slider = document.querySelector('#r-brightness');
+          for (let at = 0; at < 100; at += 1) {
+            slider.value = String(1 + (at % 40));
+            slider.dispatchEvent(new Event('input', { bubbles: true }));
+            await new Promise((go) => setTimeout(go, 50));
+          }
+        }"""
+    )
+    assert held(folder, dark)["tone"]["brightness"] != 0
+    assert 1 <= posts.count("POST") <= 4
+    until(page, "!document.querySelector('#stations .htmx-request')")
+    settled(page)
+    page.wait_for_timeout(700)
+    assert held(folder, dark)["tone"]["brightness"] == 20
+
+
 def test_the_picture_follows_the_finger_before_it_is_written(page, dark, folder):
     open_station(page, 3)
     settled(page)

@@ -6,7 +6,8 @@ import { act, post } from './line.js';
 
 const LIVE_EVERY_MS = 40;
 const PAUSE_MS = 160; // a slider that pauses this long is written
-const SLIDE_MS = 3000; // and one that goes on and on, so often
+const SLIDE_MS = 3000; // and one that goes on and on, so often,
+const LOOK_MS = 1000; // at the latest so much later
 const REST_MS = 600; // a slider that rests this long has the sentences follow
 const TYPE_AHEAD_MS = 1000; // how long a select waits for the next letter
 const $ = (selector, root = document) => root.querySelector(selector);
@@ -50,15 +51,17 @@ function postNow() {
   if (!glance(stationForm())) write();
   else {
     unwritten ||= last;
-    if (last - unwritten < SLIDE_MS) clearTimeout(pause);
+    if (pause && last - unwritten > SLIDE_MS) return;
+    clearTimeout(pause);
     pause = setTimeout(write, PAUSE_MS);
   }
 }
-// Not beside a look: both would be had later.
+// Not beside a look, where that can be: both would be had later.
 function write() {
   clearTimeout(pause);
-  if (looking() && performance.now() - last < SLIDE_MS) {
-    pause = setTimeout(write, PAUSE_MS / 4);
+  pause = 0;
+  if (looking() && performance.now() - unwritten < SLIDE_MS + LOOK_MS) {
+    pause = setTimeout(write, LIVE_EVERY_MS);
     return;
   }
   unwritten = 0;
