@@ -67,3 +67,13 @@ def test_after_a_fault_it_is_tried_again():
             cache.get("a", broken)
     assert cache.get("a", lambda: 5) == 5
     assert not cache.busy
+
+
+def test_it_tells_how_full_it_is_and_how_it_serves():
+    cache = StageCache(12_000)
+    assert cache.use.share == 0
+    for key in "abab":
+        cache.get(key, Counted(np.zeros(4_000, np.uint8)))
+    use = cache.use
+    assert (use.held_bytes, use.most_bytes, use.results) == (8_000, 12_000, 2)
+    assert (use.asked, use.there, use.share) == (4, 2, 0.5)

@@ -4,7 +4,7 @@ import hashlib
 import json
 import threading
 from collections.abc import Callable, Iterable
-from dataclasses import fields, is_dataclass
+from dataclasses import dataclass, fields, is_dataclass
 from typing import Any, TypeVar, cast
 
 import numpy as np
@@ -24,6 +24,25 @@ def stage_key(*parts: Any) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:24]
 
 
+@dataclass(frozen=True)
+class CacheUse:
+    """How full a cache is, in bytes and in results, and how it serves.
+
+    `there` of all `asked` needed no computing, waiting for another's counted in.
+    """
+
+    held_bytes: int
+    most_bytes: int
+    results: int
+    asked: int
+    there: int
+
+    @property
+    def share(self) -> float:
+        """What was there of what was asked for, 0..1; 0 before anything was."""
+        return self.there / self.asked if self.asked else 0.0
+
+
 class StageCache:
     """Results by key, least recently used thrown away, computed once at a time.
 
@@ -40,6 +59,7 @@ class StageCache:
         )
         self._lock = threading.Lock()
         self._busy: dict[str, threading.Lock] = {}
+        self._asked = self._there = 0
 
     def get(self, key: str, make: Callable[[], T]) -> T:
         """Return the result of `key`, made by `make` where it is not kept.
@@ -47,12 +67,15 @@ class StageCache:
         Two threads that ask for the same key wait for one computation.
         """
         with self._lock:
+            self._asked += 1
             if key in self._kept:
+                self._there += 1
                 return cast("T", self._kept[key])
             busy = self._busy.setdefault(key, threading.Lock())
         with busy:
             with self._lock:
                 if key in self._kept:
+                    self._there += 1
                     return cast("T", self._kept[key])
             try:
                 result = make()
@@ -62,6 +85,15 @@ class StageCache:
                 with self._lock:
                     self._busy.pop(key, None)
         return result
+
+    @property
+    def use(self) -> "CacheUse":
+        """How full it is, and how often what was asked for was there."""
+        with self._lock:
+            kept = self._kept
+            return CacheUse(
+                int(kept.currsize), int(kept.maxsize), len(kept), self._asked, self._there
+            )
 
     @property
     def busy(self) -> bool:

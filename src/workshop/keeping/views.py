@@ -9,6 +9,7 @@ from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
+from workshop.jobs.pictures.engine import stage_cache
 from workshop.keeping import about, nightly
 from workshop.keeping.backup import write_backup
 from workshop.keeping.models import Keeping
@@ -29,6 +30,7 @@ def keeping(request: HttpRequest) -> HttpResponse:
         "kept": [(one.name, one.stat().st_size) for one in nightly.kept()],
         "most": nightly.KEPT,
         "versions": about.versions(),
+        "cache": stage_cache().use,
         "places": about.places() if may(request.user, "burns") else [],
     }
     return render(request, "keeping/keeping.html", context)
