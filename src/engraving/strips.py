@@ -4,6 +4,7 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
+from itertools import pairwise
 
 _LEAST = 64
 """A strip of fewer rows is not worth a thread."""
@@ -12,6 +13,11 @@ _LEAST = 64
 @cache
 def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(max(processors() - 1, 1), "strips")
+
+
+# A process that is forked off has none of its parent's threads.
+if hasattr(os, "register_at_fork"):
+    os.register_at_fork(after_in_child=_pool.cache_clear)
 
 
 @cache
@@ -35,7 +41,12 @@ def in_strips(rows: int, work: Callable[[int, int], None]) -> None:
     """
     count = max(min(processors(), rows // _LEAST), 1)
     edges = [rows * i // count for i in range(count + 1)]
-    begun = [_pool().submit(work, *edges[i : i + 2]) for i in range(1, count)]
-    work(edges[0], edges[1])
-    for one in begun:
-        one.result()
+    strips = list(pairwise(edges))
+    begun = [_pool().submit(work, *strip) for strip in strips[1:]]
+    work(*strips[0])
+    for one, strip in zip(begun, strips[1:], strict=True):
+        # What nobody has begun, since all are at somebody's larger work, is done here.
+        if one.cancel():
+            work(*strip)
+        else:
+            one.result()

@@ -1,5 +1,6 @@
 """What is made quickly is what a plain way makes, to the last bit."""
 
+import threading
 from decimal import Decimal
 
 import numpy as np
@@ -7,13 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from engraving import strips
 from engraving.artwork import grid
 from engraving.colour.light import light_tables
 from engraving.dots import BitGrid, run_in, screens
 from engraving.gcode.numbers import put_number
 from engraving.jobspec import DotsPart
 from engraving.proof import MaterialResponse, averaging, spot_model
-from engraving.strips import in_strips
 
 
 @given(st.integers(0, 700))
@@ -23,7 +24,7 @@ def test_strips_are_all_rows_once(rows):
     def work(first, last):
         seen[first:last] += 1
 
-    in_strips(rows, work)
+    strips.in_strips(rows, work)
     assert (seen == 1).all()
 
 
@@ -32,7 +33,21 @@ def test_a_fault_in_a_strip_is_told():
         raise ValueError(f"{first} to {last}")
 
     with pytest.raises(ValueError, match=" to "):
-        in_strips(500, work)
+        strips.in_strips(500, work)
+
+
+def test_nobody_waits_behind_anothers_large_work():
+    """All helpers are at it; what they have not begun is done by who wants it."""
+    let_go = threading.Event()
+    for _ in range(max(strips.processors() - 1, 1)):
+        strips._pool().submit(let_go.wait, 10)
+    try:
+        seen = np.zeros(500, int)
+        strips.in_strips(500, lambda first, last: seen.__setitem__(slice(first, last), 1))
+        assert seen.all()
+        assert not let_go.is_set()
+    finally:
+        let_go.set()
 
 
 @given(st.integers(-(10**9), 10**9), st.integers(0, 6))
