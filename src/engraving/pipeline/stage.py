@@ -34,7 +34,7 @@ A = TypeVar("A", bound=np.generic)
 STAGES: dict[str, "Stage[..., Any]"] = {}
 """Every stage by its name."""
 
-_MOST_JOBS = 16
+_MOST_JOBS = 64
 Names = Mapping[str, tuple[str, ...] | None]
 
 

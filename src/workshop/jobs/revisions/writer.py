@@ -58,7 +58,7 @@ def _begin_request(**_: object) -> None:
     _met.set("")
 
 
-_MOST_READ = 32
+_MOST_READ = 128
 _read: OrderedDict[str, tuple[dict[str, Any], JobSpec]] = OrderedDict()
 _reading = threading.Lock()
 
