@@ -90,7 +90,7 @@ def test_every_kind_opens_as_a_ticket(client, beams, kind):
 def test_a_substrate_nobody_knows_yet_is_named_where_its_card_is_opened(client, beams):
     machine, wood, _ = beams
     recipe = put_recipe(machine, wood, "Slow", power=30, speed_mm_s=200)
-    form = {"kind": "power-speed", "machine": machine.pk, "material": " Cherry "}
+    form = {"kind": "power-speed", "machine": machine.pk, "new_substrate": " Cherry "}
     for _ in range(2):  # the second time it is known
         client.post("/cards/new/", form)
         assert Job.objects.first().substrate.name == "Cherry"
@@ -100,7 +100,7 @@ def test_a_substrate_nobody_knows_yet_is_named_where_its_card_is_opened(client, 
     assert "leave one of the two out" in read(answer)
     # What makes no card leaves no substrate behind.
     mill = put_machine("Mill", kind="vtool", max_speed_mm_s=60)
-    form |= {"machine": mill.pk, "material": "Pear"}
+    form |= {"machine": mill.pk, "new_substrate": "Pear"}
     assert "without a beam" in read(client.post("/cards/new/", form))
     assert not Substrate.objects.filter(name="Pear").exists()
 

@@ -20,7 +20,7 @@ class NewCardForm(forms.Form):
     substrate = forms.ModelChoiceField(
         queryset=Substrate.objects.all(), required=False, label="Substrate"
     )
-    material = forms.CharField(
+    new_substrate = forms.CharField(
         required=False, max_length=100, label="or a new substrate, called", strip=True
     )
     recipe = forms.ModelChoiceField(
@@ -36,9 +36,11 @@ class NewCardForm(forms.Form):
         A new material's name goes before what is chosen of those known.
         """
         data: dict[str, Any] = super().clean() or {}
-        recipe, name = data.get("recipe"), " ".join(data.get("material", "").split())
+        recipe, name = data.get("recipe"), " ".join(data.get("new_substrate", "").split())
         if recipe and name:
-            self.add_error("material", "A recipe has its own; leave one of the two out.")
+            self.add_error(
+                "new_substrate", "A recipe has its own; leave one of the two out."
+            )
         if recipe:
             data["machine"], data["substrate"] = recipe.machine, recipe.substrate
         elif name:

@@ -48,6 +48,7 @@ _LONGEST_PX = 6000
 _SHOWN_PX = 1400
 PICKED = ("power-speed", "power-pitch", "speed-pitch", "dot-methods", "dpi-ladder")
 """Kinds from which one cell is chosen."""
+_GONE = "This card's machine or substrate is not on the shelf any more; open a new card."
 
 
 def keep_photo(data: bytes) -> str:
@@ -281,10 +282,7 @@ def save_as_recipe(job: Job, reading: CardReading | None, name: str, chosen: str
     """
     spec = JobSpec.model_validate(reading.spec) if reading else spec_of(job)
     if job.machine is None or job.substrate is None:
-        raise InputError(
-            "This card's machine or substrate is not on the shelf any more;"
-            " open a new card."
-        )
+        raise InputError(_GONE)
     result = reading.result if reading else {}
     day = spec.card.day if spec.card else ""
     note = f"Swatch card {job.number:04d}, {day}"
@@ -346,10 +344,7 @@ def _with_curve(job: Job, spec: JobSpec, curve: Any, note: str, name: str) -> Re
         add_version(recipe, checked_part(part.model_dump()), f"Tone curve of {note}")
         return _rests_on(recipe, job)
     if job.machine is None or job.substrate is None:
-        raise InputError(
-            "This card's machine or substrate is not on the shelf any more;"
-            " open a new card."
-        )
+        raise InputError(_GONE)
     part = _burned_with(spec, note).model_copy(update={"patches": patches})
     checked = checked_part(part.model_dump())
     return _rests_on(

@@ -25,8 +25,8 @@ def listed() -> list[Offered]:
 
 def room(pattern: Pattern) -> int:
     """Return how many pictures a pattern's fixture holds at a time; 0 for one picture."""
-    if "place" not in pattern.parts:
-        return 0
+    if "place" not in pattern.parts or not pattern.spec.get("fixture"):
+        return 0  # without reading the rest: the rack asks it of every pattern
     spec = JobSpec.model_validate(pattern.spec)
     if spec.fixture is None or spec.fixture.picture == "across":
         return 0

@@ -67,7 +67,7 @@ def view_keys(spec: JobSpec) -> dict[str, str]:
 
 
 def view_key(spec: JobSpec, view: str) -> str:
-    """Return the key of one view; of a view that there is not, that of the proof."""
+    """Return the key of one of `VIEWS`."""
     stages = pipeline()
     match view:
         case "source":
@@ -80,7 +80,9 @@ def view_key(spec: JobSpec, view: str) -> str:
             return stages.mask.key(spec)
         case "face":
             return stage_key("face", spec.substrate.model_dump(), *_on_blank(spec))
-    return stage_key(stages.proof.key(spec), *_on_blank(spec))
+        case "proof":
+            return stage_key(stages.proof.key(spec), *_on_blank(spec))
+    raise KeyError(view)
 
 
 def _on_blank(spec: JobSpec) -> tuple[float, ...]:

@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from django.http import QueryDict
+
 from engraving.jobspec import JobSpec
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.windows import begin
@@ -27,6 +29,7 @@ from workshop.jobs.stations.outlines.station import STATION as OUTLINES
 from workshop.jobs.stations.place.station import STATION as PLACE
 from workshop.jobs.stations.station import Station
 from workshop.jobs.stations.tone.station import STATION as TONE
+from workshop.shell.services import Error
 
 _BY_SLUG = {
     one.slug: one
@@ -109,15 +112,22 @@ LOOKED_AT = frozenset({"artwork", "tone", "dots"})
 """Stations whose changes are looked at before they are written."""
 
 
-def as_changed(job: Job, station: str, changes: dict[str, Any]) -> JobSpec:
-    """Return a job as a change of a station would make it; nothing is written.
+def as_typed(job: Job, station: str, posted: QueryDict) -> JobSpec | None:
+    """Return a job with all that a page has typed at a station; nothing is written.
 
-    Raises
-    ------
-    EngravingError
-        When the result is no valid job.
+    None where some of it is refused, or where there is no picture to look at.
     """
-    return checked(_edited(job, station, changes).spec)
+    kind = form_of(job, station)
+    if kind is None or spec_of(job).card is not None:
+        return None
+    form = kind.of(posted, station_values(job, station))
+    changes = form.changes()
+    if form.errors:
+        return None
+    try:
+        return checked(_edited(job, station, changes).spec)
+    except Error:
+        return None
 
 
 def _edited(job: Job, station: str, changes: dict[str, Any]) -> Edit:

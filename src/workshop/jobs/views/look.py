@@ -1,7 +1,5 @@
 """What a change under the finger would look like, before it is written."""
 
-from typing import Any
-
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.cache import never_cache
@@ -18,7 +16,7 @@ from workshop.shell.services import Error
 @require_POST
 @never_cache
 def look(request: HttpRequest, number: int, station: str) -> HttpResponse:
-    """Answer with the picture that the table would show, and its keys in a header.
+    """Answer with the picture that the table would show, and its key in a header.
 
     Nothing is written: that follows when the hand rests. Where the change is refused,
     or where the piece would lie otherwise, there is no picture (204).
@@ -27,7 +25,7 @@ def look(request: HttpRequest, number: int, station: str) -> HttpResponse:
         raise Http404
     job = get_object_or_404(Job.objects.select_related("head"), number=number)
     before = writer.spec_of(job)
-    spec = _as_typed(job, station, request.POST)
+    spec = registry.as_typed(job, station, request.POST)
     if spec is None or not windows.lies_the_same(before, spec):
         return HttpResponse(status=204)
     wanted = request.GET.dict()
@@ -40,18 +38,3 @@ def look(request: HttpRequest, number: int, station: str) -> HttpResponse:
     answer = HttpResponse(found.data, content_type=found.content_type)
     answer["X-Key"] = key
     return answer
-
-
-def _as_typed(job: Job, station: str, posted: Any) -> Any:
-    """Return the job with all that a page has typed; None where some of it is refused."""
-    kind = registry.form_of(job, station)
-    if kind is None or writer.spec_of(job).card is not None:
-        return None
-    form = kind.of(posted, registry.station_values(job, station))
-    changes = form.changes()
-    if form.errors:
-        return None
-    try:
-        return registry.as_changed(job, station, changes)
-    except Error:
-        return None
