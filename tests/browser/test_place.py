@@ -199,6 +199,29 @@ def test_traced_and_cut_out_with_the_picture_inside(page):
     burn(page)
 
 
+def test_a_fold_stays_open_where_an_answer_brings_another_before_it(page):
+    """A cut has one fold more than a score, above the one that was opened meanwhile."""
+    new_job(page, 120, 120, "Tag, 60 × 34 mm", "North bench")
+    open_station(page, 6)
+    page.get_by_role("button", name="Trace", exact=True).click()
+    expect(page.locator("#op-kind")).to_be_visible()
+    settled(page)
+    held_back = []
+
+    def hold(route):
+        held_back.append(route)
+
+    page.route("**/operations/", hold)
+    page.locator("#op-kind").select_option(label="Cut")
+    while not held_back:
+        page.wait_for_timeout(20)
+    unfold(page, "#op-least_mm")
+    held_back[0].continue_()
+    expect(page.locator("[data-fold=cuts]")).to_have_count(1)
+    expect(page.locator("#op-least_mm")).to_be_visible()
+    expect(page.locator("[data-fold=cuts]")).not_to_have_attribute("open", "")
+
+
 def test_dragged_it_snaps_and_stays_zoomed(page):
     page.goto("/jobs/413/place/")
     settled(page)

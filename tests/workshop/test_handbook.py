@@ -26,6 +26,16 @@ def test_every_station_and_every_fold_has_its_entry():
     assert [pair for pair in asked if book.entry(*pair) is None] == []
 
 
+def test_every_fold_has_a_name_of_its_own():
+    """By it the one that is open is found again in an answer that has other folds."""
+    for one in TEMPLATES:
+        for fold in re.findall(
+            r"<details class=\"fold\"([^>]*data-fold[^>]*)>", one.read_text()
+        ):
+            name = re.search(r' data-fold="(\w+)"', fold)[1]
+            assert f'id="fold-{name}"' in fold, (one, name)
+
+
 def test_every_link_and_picture_of_its_pages_is_there():
     for page in book.ORDER:
         text = (book.PAGES / f"{page}.md").read_text()
