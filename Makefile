@@ -16,7 +16,7 @@ PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet
 MANAGE := .venv/bin/python src/workshop/manage.py
 EMBER := .venv/bin/python -m workshop
 
-.PHONY: demo start wheel test explore lint bench against faults findings handbook backup restore screenshots lock clean operator chromium kernels format
+.PHONY: demo start wheel test explore lint bench against faults findings handbook backup restore screenshots lock clean operator chromium redis kernels format
 
 .venv/bin/python:
 	$(PYTHON) -m venv .venv
@@ -45,10 +45,15 @@ chromium:
 	  run=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
 	  $$run apt-get update -qq && $$run apt-get install -y -qq --no-install-recommends chromium-headless-shell >/dev/null; }
 
+redis:
+	@command -v redis-server >/dev/null || { \
+	  run=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
+	  $$run apt-get update -qq && $$run apt-get install -y -qq --no-install-recommends redis-server >/dev/null; }
+
 # One process more than there are cores: a walk through the pages waits more than it computes.
 # ARGS chooses tests.
 JOBS ?= $(shell expr 1 + $$(nproc 2>/dev/null || echo 2))
-test: .venv/dev.stamp chromium kernels
+test: .venv/dev.stamp chromium redis kernels
 ifdef ARGS
 	.venv/bin/python -m pytest $(ARGS)
 else

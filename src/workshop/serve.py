@@ -14,6 +14,8 @@ from workshop.tasting import get_ready
 from workshop.wsgi import application
 
 _TURN_S = 0.0005
+_FIRST_PAGE_S = 1.0
+"""For so long nothing is warmed: whoever started the program waits for its first page."""
 
 
 def main() -> int:
@@ -29,8 +31,6 @@ def main() -> int:
         return 2
     # The kernels run beside the interpreter; short turns let them hand over sooner.
     sys.setswitchinterval(_TURN_S)
-    threading.Thread(target=lambda: _get_warm(warm_up), daemon=True).start()
-    get_ready()
     logging.getLogger("waitress").setLevel(logging.ERROR)
     # A proxy that speaks TLS says so in a header; from others it is not believed.
     proxied = {
@@ -50,6 +50,9 @@ def main() -> int:
     )
     # Port 0 takes any that is free.
     print(f"Old Ember: http://{settings.HOST}:{server.effective_port}/", flush=True)
+    getting_ready = threading.Timer(_FIRST_PAGE_S, _get_warm, [warm_up])
+    getting_ready.daemon = True
+    getting_ready.start()
     server.run()
     return 0
 
@@ -59,6 +62,7 @@ def _get_warm(warm_up: Callable[[], None]) -> None:
 
     Looking through all of it holds every request up for a tenth of a second.
     """
+    get_ready()
     warm_up()
     gc.collect()
     gc.freeze()

@@ -81,7 +81,7 @@ class Running:
             cwd=ROOT, text=True,
         )  # fmt: skip
         self._of[name] = process
-        line = process.stdout.readline() if name != "worker" else ""
+        line = process.stdout.readline() if "worker" not in name else ""
         # Nobody reads on; what is said later may not fill the pipe.
         reader = threading.Thread(target=process.stdout.read, daemon=True)
         reader.start()
@@ -113,8 +113,10 @@ class Running:
 
 
 @contextmanager
-def running_workshop(folder, *, pace=0, two=False, blocks=2048, ports=None):
-    """Run web server, worker, link and stand-in controller on a filled folder.
+def running_workshop(
+    folder, *, pace=0, two=False, blocks=2048, ports=None, workers=1, **environment
+):
+    """Run web server, workers, link and stand-in controller on a filled folder.
 
     With the ports of a stand-in that runs already, and of its witness, that one is it.
     """
@@ -132,13 +134,15 @@ def running_workshop(folder, *, pace=0, two=False, blocks=2048, ports=None):
         (controller, witness) = ports or standin("standin")
         second = standin("second") if two else None
         running.ports = {"CONTROLLER_PORT": controller, "WITNESS_PORT": witness}
+        running.ports |= environment
         running.ports["MORE_STANDINS"] = ":".join(second or ())
         (Path(folder) / "ports.json").write_text(
             json.dumps([[controller, witness], second])
         )
         running.ports["PORT"] = "0"
         said = running.start("web", [sys.executable, "-m", "workshop.serve"])
-        running.start("worker", [*MANAGE, "run_huey", "--quiet"])
+        for at in range(workers):
+            running.start(f"worker{at or ''}", [*MANAGE, "run_huey", "--quiet"])
         running.start("link", [sys.executable, "-m", "workshop.link"])
         running.address = said.removeprefix("Old Ember: ").strip().rstrip("/")
         running.ports["PORT"] = running.address.rsplit(":", 1)[1]

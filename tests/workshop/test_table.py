@@ -20,11 +20,13 @@ from support.gate import signed
 from support.jobs import changed, png
 from support.pages import read
 from workshop.bench.models import Run
+from workshop.bench.runs.files import program_path
 from workshop.bench.runs.follow import PREPARING, give_up_left_over
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures import windows
 from workshop.jobs.pictures.windows import VIEWS, view_keys
 from workshop.jobs.revisions.writer import change, shown_spec, spec_of
+from workshop.shell.alone import alone
 
 
 def keys(ticket):
@@ -281,6 +283,10 @@ def test_burns_left_behind_are_closed(ticket):
     run.refresh_from_db()
     assert run.state == "waiting"  # no worker has begun with it: the next one will
     run.note(held=PREPARING)
+    with alone(program_path(run).with_suffix(".held")):
+        give_up_left_over()  # another worker is at it
+    run.refresh_from_db()
+    assert run.state == "waiting"
     give_up_left_over()
     run.refresh_from_db()
     assert (run.state, bool(run.error)) == ("failed", True)

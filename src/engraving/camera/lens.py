@@ -11,8 +11,8 @@ from typing import Any, Self
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from engraving.camera.codes import find_marks
 from engraving.camera.marks import bed_marks
@@ -128,7 +128,7 @@ def calibrate(codes: NDArray[np.uint8], machine: MachinePart) -> BedCamera:
         unbent = _unbent(middle, bend)
         return (mapped(_homography(unbent, on_bed), unbent) - on_bed).ravel()
 
-    bend = least_squares(off, np.zeros(3), x_scale=0.1).x
+    bend = scipy.optimize.least_squares(off, np.zeros(3), x_scale=0.1).x
     unbent = _unbent(middle, bend)
     matrix = _homography(unbent, on_bed)
     away = np.hypot(*(mapped(matrix, unbent) - on_bed).T)

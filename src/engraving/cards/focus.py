@@ -4,9 +4,8 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
-from scipy.optimize import least_squares
 
 from engraving.cards.layout import Cell, lay_out
 from engraving.cards.photo import Flat
@@ -89,7 +88,7 @@ def _fit(lines: _Lines, middle: float) -> tuple[float, Values]:
     start = [middle, *np.log([0.15, 1.5, half, 1.0, full, 0.02]), 0.2]
     low = [lines.z.min() - 1, *np.log([0.005, 0.02, 1e-4, 0.3, full / 2, 0.002]), 0.0]
     high = [lines.z.max() + 1, *np.log([2, 100, 1e4, 6, full * 4, 0.2]), 0.9]
-    fit = least_squares(
+    fit = scipy.optimize.least_squares(
         lambda p: (_profiles(p, lines) - lines.marks).ravel(),
         start, bounds=(low, high), loss="soft_l1", f_scale=0.05 * full,
     )  # fmt: skip
@@ -109,7 +108,9 @@ def _share(p: Values, lines: _Lines) -> Values:
 
 def _profiles(p: Values, lines: _Lines) -> Values:
     """Return the mark across each line as the photo shows it."""
-    seen = gaussian_filter1d(_share(p, lines), np.exp(p[6]) / _STEP_MM, axis=1)
+    seen = scipy.ndimage.gaussian_filter1d(
+        _share(p, lines), np.exp(p[6]) / _STEP_MM, axis=1
+    )
     return np.asarray(np.exp(p[5]) * seen)
 
 

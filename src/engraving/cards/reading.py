@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import isotonic_regression
 
 from engraving.cards.layout import Cell, Layout, lay_out
 from engraving.cards.patches import bars
@@ -119,7 +119,7 @@ def tone_curve(measured: Measured) -> tuple[tuple[float, float], ...]:
     rising = bool(mean[-1] >= mean[0])
     if abs(mean[-1] - mean[0]) < _MARKS:
         raise ArtworkError("The ramp's ends hardly differ; nothing was marked.")
-    level = isotonic_regression(mean, increasing=rising).x
+    level = scipy.optimize.isotonic_regression(mean, increasing=rising).x
     return tuple(
         (share, round(float(np.clip(light, 0, 100)), 3))
         for share, light in zip(shares, level, strict=True)

@@ -11,9 +11,9 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import Voronoi, cKDTree
 from shapely import MultiPolygon, Polygon, STRtree
 
 from engraving.carving.order import by_short_ways
@@ -62,7 +62,7 @@ class _Edge:
         parts = np.concatenate([np.stack([one[:-1], one[1:]], axis=1) for one in rings])
         self._parts = STRtree(shapely.linestrings(parts))
         self.corners = parts[:, 0]
-        self._near = cKDTree(self.corners)
+        self._near = scipy.spatial.cKDTree(self.corners)
 
     def away(self, points: Values) -> Values:
         """Return how far points lie from the edge."""
@@ -141,7 +141,7 @@ def _middle(area: Polygon, ground: MultiPolygon, tool: VTool) -> tuple[list[Valu
     points = _edge_points(area)
     if len(points) < 4:
         return [], 0.0
-    found = Voronoi(points)
+    found = scipy.spatial.Voronoi(points)
     pairs, ends = found.ridge_points, np.array(found.ridge_vertices)
     finite = (ends >= 0).all(axis=1)
     pairs, ends = pairs[finite], ends[finite]

@@ -3,18 +3,17 @@
 import io
 from collections import Counter
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 
 import numpy as np
-from ezdxf import disassemble
-from ezdxf.document import Drawing
-from ezdxf.entities.dxfentity import DXFEntity
-from ezdxf.filemanagement import read
-from ezdxf.lldxf.const import DXFError
-from ezdxf.path import make_path
 from numpy.typing import NDArray
 
 from engraving.drawing.paths import FINE_MM, Drawn, DrawnPath, without_repeats
 from engraving.errors import ArtworkError
+
+if TYPE_CHECKING:
+    from ezdxf.document import Drawing
+    from ezdxf.entities.dxfentity import DXFEntity
 
 LARGEST_DXF = 8 * 1024 * 1024
 _KINDS = {
@@ -31,7 +30,7 @@ _MM = {
 MOST_COPIED = 10_000
 """Parts that come from blocks: blocks of blocks grow without end in a small file."""
 _FAULTS = (
-    DXFError, ValueError, TypeError, KeyError, IndexError, AttributeError, ArithmeticError,
+    ValueError, TypeError, KeyError, IndexError, AttributeError, ArithmeticError,
     RecursionError, AssertionError, StopIteration, EOFError,
 )  # fmt: skip
 
@@ -48,11 +47,15 @@ def read_dxf_paths(data: bytes) -> Drawn:
     """
     if len(data) > LARGEST_DXF:
         raise ArtworkError(f"The drawing is larger than {LARGEST_DXF // 2**20} MB.")
+    # Loaded where it is wanted: a fifth of a second at every start, for few files.
+    from ezdxf.filemanagement import read  # noqa: PLC0415
+    from ezdxf.lldxf.const import DXFError  # noqa: PLC0415
+
     try:
         drawing = read(io.StringIO(_text(data), newline=None))
         left_out: Counter[str] = Counter()
         paths = tuple(_paths(drawing, left_out))
-    except _FAULTS:
+    except (DXFError, *_FAULTS):
         raise ArtworkError("This file cannot be read as a text DXF drawing.") from None
     return Drawn(paths, left_out)
 
@@ -63,7 +66,9 @@ def _text(data: bytes) -> str:
     return text.replace("\r\n", "\n").replace("\r", "\n")
 
 
-def _paths(drawing: Drawing, left_out: Counter[str]) -> Iterator[DrawnPath]:
+def _paths(drawing: "Drawing", left_out: Counter[str]) -> Iterator[DrawnPath]:
+    from ezdxf import disassemble  # noqa: PLC0415 (as above)
+
     mm = _MM.get(int(drawing.units or 0))
     if mm is None:
         raise ArtworkError("The drawing's unit of length is not known; save it in mm.")
@@ -91,7 +96,9 @@ def _paths(drawing: Drawing, left_out: Counter[str]) -> Iterator[DrawnPath]:
                 number += 1
 
 
-def _line(entity: DXFEntity, mm: float) -> tuple[NDArray[np.float64], bool]:
+def _line(entity: "DXFEntity", mm: float) -> tuple[NDArray[np.float64], bool]:
+    from ezdxf.path import make_path  # noqa: PLC0415 (as above)
+
     path = make_path(entity)
     fine = [(p.x * mm, p.y * mm) for p in path.flattening(FINE_MM / mm)]
     points = without_repeats(np.asarray(fine, np.float64).reshape(-1, 2))
@@ -99,7 +106,7 @@ def _line(entity: DXFEntity, mm: float) -> tuple[NDArray[np.float64], bool]:
     return (points[:-1] if closed else points), closed
 
 
-def _why_hidden(drawing: Drawing, entity: DXFEntity) -> str:
+def _why_hidden(drawing: "Drawing", entity: "DXFEntity") -> str:
     if entity.dxf.get("invisible", 0):
         return "invisible"
     name = entity.dxf.get("layer", "0")

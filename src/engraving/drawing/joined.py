@@ -6,11 +6,9 @@ from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 from shapely import LinearRing, LineString, STRtree
 
 from engraving.drawing.paths import DrawnPath, Points
@@ -57,12 +55,14 @@ def _met(
     ends: NDArray[np.float64], lines: Sequence[Points], within: float
 ) -> dict[int, int]:
     """Return which end lies at which other; end 2k begins line k, 2k + 1 ends it."""
-    near = cKDTree(ends).query_pairs(within, output_type="ndarray")
+    near = scipy.spatial.cKDTree(ends).query_pairs(within, output_type="ndarray")
     if not len(near):
         return {}
     ones = np.ones(len(near), np.int8)
-    graph = coo_array((ones, (near[:, 0], near[:, 1])), shape=(len(ends), len(ends)))
-    _, group = connected_components(graph, directed=False)
+    graph = scipy.sparse.coo_array(
+        (ones, (near[:, 0], near[:, 1])), shape=(len(ends), len(ends))
+    )
+    _, group = scipy.sparse.csgraph.connected_components(graph, directed=False)
     order = np.argsort(group, kind="stable")
     _, first, count = np.unique(group[order], return_index=True, return_counts=True)
     found: dict[int, int] = {}

@@ -4,8 +4,6 @@ import io
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from ezdxf import units
-from ezdxf.filemanagement import new
 from numpy.typing import NDArray
 
 from engraving.drawing import drawing_of, read_dxf_paths
@@ -31,7 +29,9 @@ def write_dxf(layers: Mapping[str, Sequence[NDArray[np.float64]]]) -> bytes:
     layers : mapping
         Name to lines, arrays of shape (n, 2) in mm, y away from the operator.
     """
-    drawing = new("R2010", units=units.MM)
+    import ezdxf  # noqa: PLC0415 (a fifth of a second at every start, for few files)
+
+    drawing = ezdxf.filemanagement.new("R2010", units=ezdxf.units.MM)
     space = drawing.modelspace()
     for name, lines in layers.items():
         drawing.layers.add(name)

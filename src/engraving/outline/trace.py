@@ -11,10 +11,10 @@ from typing import NamedTuple, cast
 
 import cv2
 import numpy as np
+import scipy
 import shapely
 from contourpy import FillType, contour_generator
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d
 from shapely import MultiPolygon, Polygon
 from shapely.geometry import box
 
@@ -249,7 +249,7 @@ def _corners(
     after = np.roll(points, -reach, axis=0) - points
     cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
     turn = np.abs(np.degrees(np.arctan2(cross, (before * after).sum(axis=1))))
-    sharpest = maximum_filter1d(turn, 2 * reach + 1, mode="wrap")
+    sharpest = scipy.ndimage.maximum_filter1d(turn, 2 * reach + 1, mode="wrap")
     peaks = np.flatnonzero((turn == sharpest) & (turn > corner_deg))
     # On a plateau several are the sharpest; the first one stands for it.
     apart = np.diff(peaks, prepend=peaks[-1:] - len(points)) > reach

@@ -4,9 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
-from scipy.optimize import isotonic_regression
 
 Values = NDArray[np.float64]
 Curve = tuple[tuple[float, float], ...]
@@ -72,7 +71,7 @@ def at_knots(curve: Curve) -> Values:
     """Return the L* of a curve at `KNOTS`, its ends held."""
     share, light = (np.array(axis) for axis in zip(*curve, strict=True))
     inside = np.clip(100 * KNOTS, share[0], share[-1])
-    return np.asarray(PchipInterpolator(share, light)(inside), np.float64)
+    return np.asarray(scipy.interpolate.PchipInterpolator(share, light)(inside), np.float64)
 
 
 def amended(known: Curve, pieces: Sequence[Learned]) -> Amendment | None:
@@ -101,7 +100,9 @@ def amended(known: Curve, pieces: Sequence[Learned]) -> Amendment | None:
     asked = np.interp(KNOTS, KNOTS[spoken], (mean - now)[spoken])
     trust = np.interp(KNOTS, KNOTS[spoken], (1 - 0.5**total)[spoken])
     moved = np.clip(trust * asked, -STEP, STEP)
-    level = isotonic_regression(now + moved, increasing=bool(now[-1] >= now[0])).x
+    level = scipy.optimize.isotonic_regression(
+        now + moved, increasing=bool(now[-1] >= now[0])
+    ).x
     level = np.clip(level, 0, 100)
     patches = tuple(
         (round(100 * float(share), 3), round(float(one), 2))

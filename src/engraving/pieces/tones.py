@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import isotonic_regression
 
 from engraving.colour.lightness import lightness
 from engraving.pieces.amend import KNOTS, Learned
@@ -98,5 +98,7 @@ def learned(expected: Expected, seen: Values, weight: Values) -> tuple[Learned, 
 
 def _one_way(came: Values, covered: Values, was: Values) -> Values:
     rising = bool(was[-1] >= was[0])
-    level = isotonic_regression(came, weights=covered + 1e-3, increasing=rising).x
+    level = scipy.optimize.isotonic_regression(
+        came, weights=covered + 1e-3, increasing=rising
+    ).x
     return np.asarray(level)

@@ -15,8 +15,8 @@ that substrate and dots can show.
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from engraving.colour.light import to_linear
 from engraving.colour.lightness import lightness
@@ -133,7 +133,7 @@ def measured_table(patches: tuple[tuple[float, float], ...], *, burns_dark: bool
         Burned share in % and lightness L*, by rising share.
     """
     share, light = (np.array(axis) for axis in zip(*patches, strict=True))
-    curve = PchipInterpolator(share / 100, light)
+    curve = scipy.interpolate.PchipInterpolator(share / 100, light)
     fine = np.linspace(share[0] / 100, share[-1] / 100, 257)
     found = np.asarray(curve(fine), np.float64)
     return _levels(_inverse(fine, found, burns_dark=burns_dark))

@@ -1,8 +1,8 @@
 """All point operations of the Tone station, folded into one table."""
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from engraving.colour.light import to_coded, to_linear
 from engraving.jobspec import TonePart
@@ -83,4 +83,6 @@ def _through_curve(value: Values, points: tuple[tuple[float, float], ...]) -> Va
         return value
     # Rounded far below a code, so that no slope is too small to be divided by.
     x, y = (np.round(np.array(axis) / 255, 9) for axis in zip(*points, strict=True))
-    return np.asarray(PchipInterpolator(x, y)(np.clip(value, x[0], x[-1])), np.float64)
+    return np.asarray(
+        scipy.interpolate.PchipInterpolator(x, y)(np.clip(value, x[0], x[-1])), np.float64
+    )

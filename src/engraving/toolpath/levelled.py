@@ -3,8 +3,8 @@
 from dataclasses import dataclass, replace
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import RegularGridInterpolator
 
 from engraving.jobspec import LevelPart, MachinePart
 from engraving.place import frame_of
@@ -41,7 +41,7 @@ class Level:
             along, grid = np.append(along, along[0] + 1), np.repeat(grid, 2, axis=1)
         if len(back) == 1:
             back, grid = np.append(back, back[0] + 1), np.repeat(grid, 2, axis=0)
-        between = RegularGridInterpolator((back, along), grid)
+        between = scipy.interpolate.RegularGridInterpolator((back, along), grid)
 
         def at(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
             inside = y.clip(back[0], back[-1]), x.clip(along[0], along[-1])

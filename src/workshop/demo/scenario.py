@@ -35,13 +35,10 @@ from workshop.shelf.starting.recipes import put_recipes
 _CUSTOMER = "Highmere Observatory, gift workshop"
 
 
-def load(*, force: bool = False) -> bool:
-    """Fill an empty workshop; return whether anything was loaded."""
-    if Job.objects.exists() and not force:
-        return False
+def load() -> None:
+    """Fill a workshop."""
     _shelf()
     _jobs()
-    return True
 
 
 def _shelf() -> None:

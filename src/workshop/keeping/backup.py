@@ -171,7 +171,7 @@ def _check_one(zipped: zipfile.ZipFile, name: str, facts: dict[str, Any]) -> Non
         raise InputError(_BROKEN.format(f"{name} is not as it was"))
 
 
-def restore(source: BinaryIO, folder: Path) -> dict[str, Any]:
+def restore(source: BinaryIO, folder: Path, files: Path | None = None) -> dict[str, Any]:
     """Put a backup into an empty folder.
 
     Parameters
@@ -180,6 +180,8 @@ def restore(source: BinaryIO, folder: Path) -> dict[str, Any]:
         The zip.
     folder : Path
         Where the program keeps its data; it holds neither tickets nor files yet.
+    files : Path, optional
+        Where pictures, photos and burns lie, if elsewhere; empty too.
 
     Returns
     -------
@@ -191,11 +193,13 @@ def restore(source: BinaryIO, folder: Path) -> dict[str, Any]:
     InputError
         When the folder is not empty, or the backup is not whole; nothing is written then.
     """
-    if (folder / BASE).exists() or (folder / "files").exists():
-        raise InputError(
-            f"{folder} holds a workshop already; choose an empty folder, so that nothing "
-            "is overwritten."
-        )
+    files = files or folder / "files"
+    for kept in (folder / BASE, files):
+        if kept.is_file() or (kept.is_dir() and any(kept.iterdir())):
+            raise InputError(
+                f"{kept.parent} holds a workshop already; choose an empty folder, so that "
+                "nothing is overwritten."
+            )
     contents = check_backup(source)
     source.seek(0)
     folder.mkdir(parents=True, exist_ok=True)
@@ -204,7 +208,9 @@ def restore(source: BinaryIO, folder: Path) -> dict[str, Any]:
         zipped.extractall(half, list(contents["files"]))
         _check_base(half / BASE)
         if (half / "files").exists():
-            shutil.move(half / "files", folder / "files")
+            if files.is_dir():
+                files.rmdir()
+            shutil.move(half / "files", files)
         shutil.move(half / BASE, folder / BASE)
     return contents
 

@@ -15,6 +15,8 @@ import click
 from workshop import __version__
 from workshop.program import tree
 
+_GIVES_WAY = 10
+"""How far below the others in rank the worker runs (POSIX nice)."""
 _BACKUP = click.Path(path_type=Path, dir_okay=False)
 
 
@@ -89,7 +91,9 @@ def web() -> None:
 
 @cli.command()
 def worker() -> None:
-    """Run what does the long work."""
+    """Run what does the long work; it gives way to whoever waits for a page."""
+    if hasattr(os, "nice"):
+        os.nice(_GIVES_WAY)
     _command("run_huey", "--quiet")
 
 

@@ -172,7 +172,7 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-MEDIA_ROOT = VAR / "files"
+MEDIA_ROOT = Path(os.environ.get("OLD_EMBER_FILES") or VAR / "files")
 STATIC_URL = "static/"
 # The handbook's pictures lie beside its pages, where its files refer to them.
 STATICFILES_DIRS = [("handbook", PROGRAM / "handbook" / "pages" / "img")]
@@ -215,7 +215,8 @@ HUEY = {
     },
 }
 if redis_url := os.environ.get("OLD_EMBER_REDIS"):
-    HUEY = {"huey_class": "huey.RedisHuey", "name": "workshop", "url": redis_url}
+    del HUEY["filename"]
+    HUEY |= {"huey_class": "huey.RedisHuey", "url": redis_url}
 
 LOGGING = {
     "version": 1,

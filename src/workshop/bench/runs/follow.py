@@ -8,6 +8,7 @@ import hashlib
 import json
 import time
 from collections.abc import Mapping
+from pathlib import Path
 from typing import Any
 
 from django.utils import timezone
@@ -26,6 +27,7 @@ from workshop.controller.errors import LinkError
 from workshop.controller.program import RowTable
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
+from workshop.shell.alone import alone
 
 _EVERY_S = 0.1
 PREPARING = "preparing"
@@ -38,7 +40,8 @@ def prepare(run: Run) -> None:
         return
     run.note(held=PREPARING)
     try:
-        _prepare(run)
+        with alone(_in_hand(run)):
+            _prepare(run)
     except LinkError as error:
         end(run, "stopped" if _stopped(run) else "failed", told(error, _spec(run)))
     except EngravingError as error:
@@ -209,7 +212,15 @@ def give_up_left_over() -> None:
     that no worker has begun with still waits for one.
     """
     for run in Run.objects.filter(state="waiting", held=PREPARING):
-        if program_path(run).with_suffix(".journal").exists():
-            run.note(state="running", held="")
-        else:
-            end(run, "failed", "The program restarted before this burn began.")
+        with alone(_in_hand(run)) as nobody:
+            if not nobody:
+                continue  # another worker is at it
+            if program_path(run).with_suffix(".journal").exists():
+                run.note(state="running", held="")
+            else:
+                end(run, "failed", "The program restarted before this burn began.")
+
+
+def _in_hand(run: Run) -> Path:
+    """Return the file that the worker holds which prepares a burn."""
+    return program_path(run).with_suffix(".held")

@@ -3,6 +3,7 @@
 import threading
 import time
 
+from django.conf import settings
 from django.db import DatabaseError, close_old_connections
 from huey.contrib.djhuey import HUEY, db_task, on_startup
 
@@ -13,6 +14,8 @@ from workshop.bench.runs.follow import (
     give_up_left_over,
     prepare,
 )
+from workshop.jobs.pictures.engine import warm_up
+from workshop.shell.alone import alone
 
 _EVERY_S = 0.4
 _tidying, _tidied = threading.Lock(), threading.Event()
@@ -20,7 +23,7 @@ _tidying, _tidied = threading.Lock(), threading.Event()
 
 @on_startup()
 def tidy() -> None:
-    """Close what an earlier worker was preparing, and follow what burns.
+    """Close what an earlier worker was preparing, follow what burns, and get warm.
 
     Every thread of the worker begins with this, and none may take a task before it is
     done; it is done once.
@@ -30,18 +33,25 @@ def tidy() -> None:
             _tidied.set()
             give_up_left_over()
             threading.Thread(target=_follow_all, daemon=True).start()
+            warm_up()
 
 
 def _follow_all() -> None:
-    """Note how all burns go, for as long as the worker lives."""
+    """Note how all burns go, for as long as the worker lives; of several workers one."""
     while True:
-        try:
-            for run in Run.objects.filter(state="running").select_related("machine"):
-                follow(run)
-            close_old_connections()
-        except DatabaseError:
-            pass  # locked for the moment; what burns goes on, and is noted next time
+        with alone(settings.VAR / "following") as mine:
+            if mine:
+                _follow_each()
         time.sleep(_EVERY_S)
+
+
+def _follow_each() -> None:
+    try:
+        for run in Run.objects.filter(state="running").select_related("machine"):
+            follow(run)
+        close_old_connections()
+    except DatabaseError:
+        pass  # locked for the moment; what burns goes on, and is noted next time
 
 
 @db_task()

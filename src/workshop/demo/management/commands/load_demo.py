@@ -4,7 +4,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
-from workshop.demo import scenario
+from workshop.jobs.models import Job
 
 
 class Command(BaseCommand):
@@ -18,5 +18,10 @@ class Command(BaseCommand):
 
     def handle(self, *_args: Any, **options: Any) -> None:
         """Load it."""
-        loaded = scenario.load(force=options["force"])
-        self.stdout.write("Demo loaded." if loaded else "The workshop is kept as it is.")
+        if Job.objects.exists() and not options["force"]:
+            self.stdout.write("The workshop is kept as it is.")
+            return
+        from workshop.demo import scenario  # noqa: PLC0415 (seconds, and mostly not needed)
+
+        scenario.load()
+        self.stdout.write("Demo loaded.")

@@ -24,7 +24,7 @@ class Command(BaseCommand):
         """Restore it."""
         try:
             with options["file"].open("rb") as source:
-                contents = restore(source, Path(settings.VAR))
+                contents = restore(source, Path(settings.VAR), Path(settings.MEDIA_ROOT))
         except (InputError, OSError) as error:
             raise CommandError(str(error)) from None
         call_command("migrate", verbosity=0)
