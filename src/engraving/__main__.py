@@ -18,6 +18,7 @@ from pydantic import ValidationError
 from engraving.artwork import Artwork, InMemorySource, Source, read_artwork
 from engraving.artwork.source import no_font
 from engraving.check import Facts, check_job, listing, stopped_by
+from engraving.commands.bars import bars
 from engraving.commands.marking import COMMANDS
 from engraving.commands.options import (
     DPI,
@@ -106,7 +107,7 @@ def dots(artwork: Path, out: Path, **given: Any) -> None:
 def proof(artwork: Path, out: Path, spot: float, **given: Any) -> None:
     """Write the predicted look as a PNG, one pixel per dot."""
     spec, pipeline = _prepare(artwork, given, machine={"spot_mm": spot})
-    out.write_bytes(pipeline.proof_png(spec))
+    pipeline.write_proof(spec, out)
 
 
 @cli.command()
@@ -273,7 +274,7 @@ def _write_outputs(spec: JobSpec, pipeline: Pipeline, targets: dict[str, Path]) 
     if path := targets.get("toned_to"):
         Image.fromarray(pipeline.finished(spec)).save(path, "PNG")
     if path := targets.get("proof_to"):
-        path.write_bytes(pipeline.proof_png(spec))
+        pipeline.write_proof(spec, path)
     findings, fine = pipeline.check(spec)
     if path := targets.get("gcode_to"):
         if why := stopped_by(findings):
@@ -395,7 +396,8 @@ _CALLED = "engrave" if Path(sys.argv[0]).stem == "engrave" else "python -m engra
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line, or the given one, and return its exit status."""
     try:
-        cli.main(arguments, standalone_mode=False, prog_name=_CALLED)
+        with bars():
+            cli.main(arguments, standalone_mode=False, prog_name=_CALLED)
     except EngravingError as error:
         return _fail(error.message)
     except ValidationError as error:

@@ -13,6 +13,7 @@ import pillow_heif
 from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
+from engraving.artwork.banded import is_banded, read_banded
 from engraving.artwork.colours import SIXTEEN_BIT, describe, gray_of, plain_colours
 from engraving.artwork.deep import ON_ITS_SIDE, Deep, deep_page
 from engraving.artwork.dotted import LIKELY, dotted_odds
@@ -30,6 +31,10 @@ pillow_heif.register_heif_opener()
 
 _MM_PER_UNIT = {2: MM_PER_INCH, 3: 10.0}
 _SPOKEN = {"MPO": "JPEG", "HEIF": "HEIC"}
+_FLIPS = {
+    2: (1, -1), 3: (-1, -1), 4: (-1, 1), 5: (1, 1), 6: (1, -1), 7: (-1, -1), 8: (-1, 1),
+}  # fmt: skip
+"""Steps down and across that put a picture upright; one on its side is transposed first."""
 _ONE_PICTURE = ("MPO",)
 """Formats whose further pictures are not pages: a camera's depth map or preview."""
 
@@ -97,8 +102,9 @@ class Opened:
     image : Image
         Of mode L, RGB or 16-bit gray.
     alpha : ndarray of uint8 or None
-    fine : ndarray of uint16 or None
-        Gray in sixteen bits, of colours that hold as many.
+    fine : ndarray of uint8 or uint16, or None
+        Gray as it was read: in sixteen bits, of colours that hold as many, or where
+        nothing but gray was asked for.
     """
 
     image: Image.Image
@@ -108,7 +114,7 @@ class Opened:
     dpi: tuple[float, float] | None
     pages: int
     notes: list[str] = field(default_factory=list)
-    fine: NDArray[np.uint16] | None = None
+    fine: NDArray[np.uint8] | NDArray[np.uint16] | None = None
 
     def artwork(self, *, colour: bool = False) -> Artwork:
         """Return the gray plane and all that is known of it; colours when asked for."""
@@ -181,11 +187,13 @@ def read_artwork(
     ArtworkError
         When the file is empty, cut short, no picture, too large, or lacks the page.
     """
-    return open_picture(source, page).artwork(colour=colour)
+    return open_picture(source, page, gray=not colour).artwork(colour=colour)
 
 
-def open_picture(source: Path | bytes | BinaryIO, page: int = 0) -> Opened:
-    """Return a page of a file, decoded.
+def open_picture(
+    source: Path | bytes | BinaryIO, page: int = 0, *, gray: bool = False
+) -> Opened:
+    """Return a page of a file, decoded; where its gray is enough, of a large one no more.
 
     Raises
     ------
@@ -196,7 +204,7 @@ def open_picture(source: Path | bytes | BinaryIO, page: int = 0) -> Opened:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
-            return _decode(data, page)
+            return _decode(data, page, gray=gray)
         except Image.DecompressionBombError:
             raise ArtworkError(_too_large()) from None
         except UnidentifiedImageError:
@@ -211,7 +219,7 @@ def open_picture(source: Path | bytes | BinaryIO, page: int = 0) -> Opened:
             ) from None
 
 
-def _decode(data: bytes, page: int) -> Opened:
+def _decode(data: bytes, page: int, *, gray: bool) -> Opened:
     deep = deep_page(data, page, MOST_PIXELS)
     if deep is not None:
         return _opened_deep(deep)
@@ -228,7 +236,10 @@ def _decode(data: bytes, page: int) -> Opened:
         image.seek(page)
         _refuse_giants(image)
     notes: list[str] = []
-    dpi, mode, orientation = _embedded_dpi(image), describe(image), _orientation(image)
+    dpi, mode = _embedded_dpi(image), describe(image)
+    if gray and is_banded(data, image):
+        return _opened_gray(data, image, notes, dpi, mode)
+    orientation = _orientation(image)
     image.load()  # of a TIFF, it is turned upright by this
     turned = _oriented(image, notes)
     if orientation in ON_ITS_SIDE and dpi:
@@ -237,6 +248,38 @@ def _decode(data: bytes, page: int) -> Opened:
     if alpha is not None:
         notes.append("Parts of it are transparent.")
     return Opened(plain, alpha, _SPOKEN.get(kind, kind), mode, dpi, pages, notes)
+
+
+def _opened_gray(
+    data: bytes,
+    image: Image.Image,
+    notes: list[str],
+    dpi: tuple[float, float] | None,
+    mode: str,
+) -> Opened:
+    """Return a large picture's only page, read a band at a time."""
+    told: list[str] = []
+    tones, alpha = read_banded(data, image, told)
+    tag = 1 if image.format == "PNG" else _orientation(image)
+    if tag in range(2, 9):
+        notes.append("Turned upright as the camera recorded.")
+        tones, alpha = _upright(tones, tag), None if alpha is None else _upright(alpha, tag)
+    if tag in ON_ITS_SIDE and dpi:
+        dpi = (dpi[1], dpi[0])
+    notes += told
+    if alpha is not None:
+        notes.append("Parts of it are transparent.")
+    kind = image.format or "picture"
+    shown = Image.fromarray(tones)
+    return Opened(shown, alpha, _SPOKEN.get(kind, kind), mode, dpi, 1, notes, tones)
+
+
+def _upright(plane: NDArray[np.uint8], tag: int) -> NDArray[np.uint8]:
+    """Return a plane turned as its orientation tag says (Exif 2.3, 4.6.4 A)."""
+    if tag in ON_ITS_SIDE:
+        plane = plane.T
+    down, across = _FLIPS[tag]
+    return np.ascontiguousarray(plane[::down, ::across])
 
 
 def _opened_deep(deep: Deep) -> Opened:

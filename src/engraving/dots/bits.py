@@ -1,5 +1,6 @@
 """Dots packed eight to a byte: the form every later stage reads."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import BinaryIO, Self
@@ -9,7 +10,10 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from engraving.dots.power import FULL
-from engraving.units import png_density
+from engraving.png import GRAY, write_png
+from engraving.units import pixels_per_metre
+
+_BAND_ROWS = 256
 
 
 @dataclass(frozen=True)
@@ -138,8 +142,7 @@ class BitGrid:
         """Return the dots as a picture, black = burn: 1 bit, or gray by power."""
         if self.power is None:
             return Image.frombytes("1", (self.cols, self.rows), (~self.packed).tobytes())
-        gray = 255 - np.rint(self.power * np.float32(255 / FULL))
-        return Image.fromarray(gray.astype(np.uint8))
+        return Image.fromarray(_gray(self.power))
 
     def write_png(self, target: Path | BinaryIO, cell_mm: tuple[float, float]) -> None:
         """Write a PNG, black = burn, with its physical resolution.
@@ -147,4 +150,19 @@ class BitGrid:
         One bit a dot, or eight where dots differ in power. ``cell_mm`` is the
         length of a dot and the distance of the rows.
         """
-        self.image().save(target, "PNG", dpi=png_density(cell_mm), optimize=False)
+        per_metre = (pixels_per_metre(cell_mm[0]), pixels_per_metre(cell_mm[1]))
+        kind = (1 if self.power is None else 8, GRAY)
+        write_png(target, (self.cols, self.rows), kind, per_metre, self._white_bands())
+
+    def _white_bands(self) -> Iterator[NDArray[np.uint8]]:
+        """Yield rows of the picture `image` returns, a band at a time."""
+        for top in range(0, self.rows, _BAND_ROWS):
+            rows = slice(top, top + _BAND_ROWS)
+            if self.power is None:
+                yield ~self.packed[rows]
+            else:
+                yield _gray(self.power[rows])
+
+
+def _gray(power: NDArray[np.uint16]) -> NDArray[np.uint8]:
+    return (255 - np.rint(power * np.float32(255 / FULL))).astype(np.uint8)

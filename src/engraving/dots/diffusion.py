@@ -39,7 +39,10 @@ from engraving.dots.compiled.lanes import Lanes, suits
 from engraving.dots.kernels import Kernel
 from engraving.dots.packing import pack
 from engraving.dots.scalar import copysign32
+from engraving.progress import tell
 
+_AT_ONCE_PX, _ROWS = 1 << 26, 16
+"""Larger pictures go in parts of whole sixteens of rows, to say how far they are."""
 _PAD = 3
 _RING = 4
 _HALF = np.float32(127.5)
@@ -284,4 +287,12 @@ def diffuse(
     whole = Diffuser(kernel, cols, serpentine=serpentine, noise=noise, edges=edges)
     if before is not None:
         whole.feed(before)
-    return whole.feed(levels)
+    rows = levels.shape[0]
+    if levels.size <= _AT_ONCE_PX:
+        return whole.feed(levels)
+    packed = np.zeros((rows, (cols + 7) // 8), np.uint8)
+    step = max(_ROWS, _AT_ONCE_PX // cols // _ROWS * _ROWS)
+    for top in range(0, rows, step):
+        packed[top : top + step] = whole.feed(levels[top : top + step])
+        tell("Making the dots", min(top + step, rows), rows)
+    return packed

@@ -1,6 +1,7 @@
 """All of a job that is asked for outside: its stages, its check, its G-code."""
 
 from collections import deque
+from pathlib import Path
 from typing import BinaryIO
 
 from engraving.check import Facts, Finding, Fine, ReliefKnown, Shelf, check_job
@@ -30,7 +31,8 @@ from engraving.pipeline.stages.ways import inside as of_inside
 from engraving.pipeline.stages.ways import relief as of_relief
 from engraving.pipeline.starts import Starts, without_first, write_with_starts
 from engraving.place import mounted
-from engraving.proof import proof_png
+from engraving.progress import tell
+from engraving.proof import write_proof_png
 from engraving.proof.reproduction import burned_lightness
 from engraving.tone import code_counts, summary
 from engraving.toolpath.tool import above
@@ -131,11 +133,10 @@ class Pipeline(Stages):
         size = lying.size.model_copy(update={"height_mm": deep})
         return lying.model_copy(update={"size": size}), bits
 
-    def proof_png(self, spec: JobSpec) -> bytes:
-        """Return the proof as a PNG of one pixel per dot."""
-        return proof_png(
-            self.dots(spec), self.spot(spec), self.palette(spec), spec.size.cell_mm
-        )
+    def write_proof(self, spec: JobSpec, target: Path | BinaryIO) -> None:
+        """Write the proof as a PNG of one pixel per dot."""
+        look = self.spot(spec), self.palette(spec)
+        write_proof_png(target, self.dots(spec), *look, spec.size.cell_mm)
 
     def write_gcode(
         self, spec: JobSpec, target: BinaryIO, *, lifted: bool = False
@@ -148,8 +149,11 @@ class Pipeline(Stages):
         bands = self.bands(spec)
         if lifted and spec.machine.touches:
             bands = (above(moves, spec.machine.lift_mm) for moves in bands)
+        written = 0
         for moves in write_gcode(spec, bands, target):
             clock.add(moves)
+            written += len(moves)
+            tell("Writing the moves", written)
         return clock.estimate()
 
     def write_run(

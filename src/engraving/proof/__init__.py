@@ -19,10 +19,10 @@ from engraving.proof.texture import (
 from engraving.proof.view import (
     Window,
     framed_dots,
-    proof_png,
     shown_dots,
     shown_marks,
     shown_tones,
+    write_proof_png,
 )
 
 __all__ = [
@@ -36,7 +36,6 @@ __all__ = [
     "faded",
     "framed_dots",
     "place_on_blank",
-    "proof_png",
     "shown_colours",
     "shown_dots",
     "shown_marks",
@@ -46,4 +45,5 @@ __all__ = [
     "substrate_palette",
     "texture",
     "textured",
+    "write_proof_png",
 ]

@@ -4,21 +4,24 @@ From afar every screen pixel is the mean, in linear light, of all dots under
 it. Nothing is ever picked out of the grid, which would lie through moiré.
 """
 
-import io
+from collections.abc import Iterator
 from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from engraving.colour.light import LINEAR_OF_CODE, to_coded
 from engraving.dots import BitGrid
+from engraving.png import COLOUR, write_png
 from engraving.proof.averaging import averaged_marks
 from engraving.proof.colours import Palette
 from engraving.proof.spot import SAMPLES, SpotModel
-from engraving.units import png_density
+from engraving.units import pixels_per_metre
 
+_BAND_ROWS = 256
 _FULL = 65535
 _CODE_OF_16 = np.rint(to_coded(np.arange(4096) / 4095) * 255).astype(np.uint8)
 _LIGHT_16 = np.rint(LINEAR_OF_CODE * _FULL).astype(np.uint16)
@@ -127,15 +130,24 @@ def framed_dots(
     return bits.window(*whole) if bits.power is None else bits.strengths(*whole)
 
 
-def proof_png(
-    bits: BitGrid, spot: SpotModel, palette: Palette, cell_mm: tuple[float, float]
-) -> bytes:
-    """Return the proof as a PNG, one pixel per dot, at its physical resolution."""
-    whole = Window(0, 0, bits.cols, bits.rows, bits.cols, bits.rows)
-    image = Image.fromarray(shown_marks(bits, whole, spot, palette))
-    stream = io.BytesIO()
-    image.save(stream, "PNG", dpi=png_density(cell_mm), compress_level=4)
-    return stream.getvalue()
+def write_proof_png(
+    target: Path | BinaryIO,
+    bits: BitGrid,
+    spot: SpotModel,
+    palette: Palette,
+    cell_mm: tuple[float, float],
+) -> None:
+    """Write the proof as a PNG, one pixel per dot, at its physical resolution."""
+    per_metre = (pixels_per_metre(cell_mm[0]), pixels_per_metre(cell_mm[1]))
+    bands = _bands(bits, spot, palette)
+    write_png(target, (bits.cols, bits.rows), (8, COLOUR), per_metre, bands)
+
+
+def _bands(bits: BitGrid, spot: SpotModel, palette: Palette) -> Iterator[NDArray[np.uint8]]:
+    for top in range(0, bits.rows, _BAND_ROWS):
+        rows = min(_BAND_ROWS, bits.rows - top)
+        window = Window(0, top, bits.cols, rows, bits.cols, rows)
+        yield shown_marks(bits, window, spot, palette).reshape(rows, -1)
 
 
 def _framed(codes: NDArray[np.uint8], window: Window) -> NDArray[np.uint8]:
