@@ -8,8 +8,10 @@ from typing import Any, cast
 
 from django import template
 from django.forms import BoundField, ChoiceField
+from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
+from workshop.shell import modules
 from workshop.shell.quantity import QuantityField
 from workshop.shell.services import (
     in_shown_unit,
@@ -33,6 +35,15 @@ def _icon(name: str) -> str:
         'stroke-width="1.9" stroke-linecap="round" stroke-linejoin="round" '
         f'aria-hidden="true">{" ".join(body.split())}</svg>'
     )
+
+
+@register.simple_tag
+def script(name: str) -> SafeString:
+    """Return a script of ours as a module, and the head's word of all it imports."""
+    own, *others = modules.addresses(name)
+    links = (format_html('<link rel="modulepreload" href="{}">', one) for one in others)
+    module = format_html('<script type="module" src="{}"></script>', own)
+    return mark_safe("".join([*links, module]))  # noqa: S308 (built by format_html)
 
 
 @register.simple_tag
