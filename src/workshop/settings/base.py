@@ -225,4 +225,5 @@ LOGGING = {
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
 
-PICTURE_CACHE_BYTES = 1_500_000_000
+PICTURE_CACHE_BYTES = 700_000_000
+"""Of each process: twelve tickets of 4 megapixels. All of it stays under 1.5 GB so."""
