@@ -1,13 +1,11 @@
 """Speed, as ratios to a peer in the same run. Printed, never asserted in make test."""
 
 import io
-import re
 import subprocess
 import sys
 import time
 from pathlib import Path
 
-import numpy as np
 import pytest
 from PIL import Image
 
@@ -23,10 +21,8 @@ from engraving.proof import (
     shown_marks,
     spot_model,
 )
-from support.jobs import pipeline_of, png
-from support.running import chromium, fill, until, workshop
+from support.jobs import pipeline_of
 from support.timing import once, paired, photograph, report
-from support.walking import settled
 
 SIDE = 2000
 SOURCE = Path(__file__).resolve().parents[2] / "src"
@@ -164,61 +160,3 @@ def test_views(benchmark):
         mine, _, ratio = paired(ours, lambda: peer.convert("1"), 7)
         report(name, mine, ratio, "Pillow convert('1')")
     once(benchmark, ours)
-
-
-def test_control_to_picture_in_the_browser(benchmark, tmp_path):
-    """From the slider's input event to the new picture on the canvas, beside eight takes."""
-    path = tmp_path / "big.png"
-    path.write_bytes(png(PICTURE))
-    measure = """async (value) => {
-      const stage = document.querySelector('#stage'), slider = document.querySelector('#r-brightness');
-      const before = stage.dataset.seen, begun = performance.now();
-      slider.value = value;
-      slider.dispatchEvent(new Event('input', { bubbles: true }));
-      while (stage.dataset.seen === before) {
-        await new Promise((go) => stage.addEventListener('seen', go, { once: true }));
-      }
-      await new Promise((go) => setTimeout(go, 0)); // the frame it was drawn in is done
-      return performance.now() - begun;
-    }"""
-    fill(tmp_path / "var")
-    with workshop(tmp_path / "var") as address, chromium() as browser:
-        page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800})
-        page.goto("/")
-        page.set_input_files("#upload-files", path)
-        page.wait_for_url(re.compile(r"/jobs/\d+/$"))
-        place = page.url
-        for station, field, value in (
-            ("blank", "width", "200"),
-            ("blank", "pitch", "0.15"),
-            ("blank", "pitch", "0.1"),
-        ):
-            page.goto(f"{place}{station}/")
-            page.fill(f"#f-{field}", value)
-            with page.expect_response(lambda r: r.request.method == "POST"):
-                page.keyboard.press("Tab")
-        for contrast in range(8):
-            page.goto(f"{place}tone/")
-            page.fill("#f-contrast", str(3 + contrast))
-            with page.expect_response(lambda r: r.request.method == "POST"):
-                page.keyboard.press("Tab")
-            settled(page)
-            page.keyboard.press("Escape")
-            page.keyboard.press("k")
-            page.locator(".takes__cards > *").nth(contrast).wait_for()
-        page.goto(f"{place}tone/")
-        until(
-            page,
-            "!!document.querySelector('#stage').dataset.drawn && !document.querySelector('.readings.is-waiting')",
-        )
-        assert page.locator("#pictures").get_attribute("data-cols") == "2000"
-        times = []
-        for i in range(44):
-            times.append(page.evaluate(measure, str(1 + (7 * i) % 60)))
-            page.wait_for_timeout(1000)  # one change at a time, written, its readings done
-        times = np.sort(times[4:])
-    median, high = np.median(times), times[int(0.95 * len(times))]
-    print(
-        f"\ncontrol to picture in Chromium, 4 megapixels: median {median:.0f} ms, 95th percentile {high:.0f} ms"
-    )
-    benchmark.pedantic(lambda: None, rounds=1)

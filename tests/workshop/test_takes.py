@@ -2,6 +2,7 @@
 
 import json
 import re
+from http.cookies import SimpleCookie
 
 import numpy as np
 import pytest
@@ -188,3 +189,26 @@ def test_a_strip_that_cannot_be_says_why(post, pair, act, ticket):
     assert "different row pitches" in post("strip", width="8", height="6").content.decode()
     Take.objects.exclude(pk=pair[0].pk).delete()
     assert "two takes or more" in post("strip", width="8", height="6").content.decode()
+
+
+def test_cards_a_page_shows_already_are_not_sent_once_more(client, ticket, act, post):
+    post("")
+    page = read(client.get(f"/jobs/{ticket.number}/tone/"))
+    [shown] = re.findall(r'id="takes" data-shown="(\w+)"', page)
+
+    def opened(station, **cookies):
+        client.cookies.update(SimpleCookie(cookies))
+        told = {"HX-Request": "true", "X-Takes": shown}
+        answer = client.get(f"/jobs/{ticket.number}/{station}/", headers=told)
+        return 'class="take' in read(answer)
+
+    assert not opened("dots")
+    assert opened("tone", units="in")
+    client.cookies.clear()
+    assert not opened("tone")
+    Take.objects.filter(job=ticket).update(pinned=True)
+    assert opened("tone")
+    Take.objects.filter(job=ticket).update(pinned=False)
+    assert not opened("tone")
+    act("tone", brightness="9")
+    assert opened("tone")

@@ -1,5 +1,6 @@
 """Takes: variants of a job that are kept, compared, and made anew from two."""
 
+import hashlib
 import json
 from dataclasses import dataclass
 
@@ -15,6 +16,7 @@ from workshop.jobs.revisions.differences import differing, said
 from workshop.jobs.revisions.writer import change, relations_of, spec_of
 from workshop.jobs.ticket.stage import stage_facts
 from workshop.shell.numbers import whole
+from workshop.shell.services import length_unit
 
 MOST_TAKES = 26
 MOST_PINNED = 4
@@ -61,6 +63,13 @@ def cards(job: Job, spec: JobSpec) -> list[TakeCard]:
         TakeCard(take, said(one, paths), piece_key(one), one == spec, _piece(one))
         for take, one in found
     ]
+
+
+def shown_state(job: Job) -> str:
+    """Return what tells the cards of a job's takes from all others."""
+    kept = job.takes.values_list("pk", "letter", "name", "pinned")
+    told = [job.number, job.state, length_unit(), *kept]
+    return hashlib.sha256(repr(told).encode()).hexdigest()[:20]
 
 
 def _specs(found: list[tuple[Take, JobSpec]]) -> list[JobSpec]:

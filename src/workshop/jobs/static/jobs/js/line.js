@@ -153,6 +153,9 @@ document.addEventListener('htmx:configRequest', (event) => {
   const { state, unit } = base();
   if (state) detail.headers['X-Base'] = state;
   if (unit) detail.headers['X-Units'] = unit;
+  // What the page has of the takes is not sent once more.
+  const takes = document.querySelector('#takes')?.dataset.shown;
+  if (takes) detail.headers['X-Takes'] = takes;
   if (!isLedger(detail.elt) || flying?.form !== detail.elt) return;
   if (detail.triggeringEvent?.type === 'live') detail.headers['X-Live'] = '1';
   detail.parameters = body(detail.elt, flying.carried, flying.order);
