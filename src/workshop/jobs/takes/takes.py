@@ -3,6 +3,7 @@
 import hashlib
 import json
 from dataclasses import dataclass
+from typing import Any
 
 from django.db import transaction
 from pydantic import ValidationError
@@ -65,7 +66,18 @@ def cards(job: Job, spec: JobSpec) -> list[TakeCard]:
     ]
 
 
-def shown_state(job: Job) -> str:
+def sent(job: Job, spec: JobSpec, shown: str | None) -> dict[str, Any]:
+    """Return the cards for a page, none where what it shows is these already."""
+    state = _state(job)
+    known = shown == state
+    return {
+        "takes": [] if known else cards(job, spec),
+        "takes_shown": state,
+        "takes_known": known,
+    }
+
+
+def _state(job: Job) -> str:
     """Return what tells the cards of a job's takes from all others."""
     kept = job.takes.values_list("pk", "letter", "name", "pinned")
     told = [job.number, job.state, length_unit(), *kept]

@@ -7,7 +7,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from engraving.jobspec import JobSpec
 from workshop.jobs.approvals import asking
 from workshop.jobs.models import Job
 from workshop.jobs.patterns import patterns
@@ -122,14 +121,6 @@ def answer(  # noqa: PLR0913 (all but the first three keywords)
     return response
 
 
-def _takes(request: HttpRequest, job: Job, spec: JobSpec, *, live: bool) -> dict[str, Any]:
-    """Return the cards of the takes, none where the page shows these already."""
-    shown = takes.shown_state(job)
-    known = live or request.headers.get("X-Takes") == shown
-    cards = [] if known else takes.cards(job, spec)
-    return {"takes": cards, "takes_shown": shown, "takes_known": known}
-
-
 def ticket_context(
     request: HttpRequest, job: Job, form: StationForm | None = None, *, live: bool = False
 ) -> dict[str, Any]:
@@ -158,7 +149,9 @@ def ticket_context(
         "fold": (form and form.fold()) or request.COOKIES.get("fold", ""),
         "said": "",
         "exact": False,
-        **_takes(request, job, spec, live=live),
+        **(
+            {"takes": []} if live else takes.sent(job, spec, request.headers.get("X-Takes"))
+        ),
         "stops": weights(found)[0],
         "first_fix": first_fix(found),
         "standing": asking.standing(job, spec),
