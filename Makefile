@@ -16,7 +16,7 @@ PIP := .venv/bin/python -m pip --disable-pip-version-check install --quiet
 MANAGE := .venv/bin/python src/workshop/manage.py
 EMBER := .venv/bin/python -m workshop
 
-.PHONY: demo start wheel test explore lint bench against faults findings handbook backup restore screenshots lock clean operator chromium redis kernels format
+.PHONY: demo start wheel test explore lint bench against load faults findings handbook backup restore screenshots lock clean operator chromium redis kernels format
 
 .venv/bin/python:
 	$(PYTHON) -m venv .venv
@@ -99,6 +99,9 @@ findings: .venv/dev.stamp  ## the page of all check rules, made from them
 
 faults: .venv/dev.stamp  ## kill, cut, silence: what becomes of the beam and the burn
 	.venv/bin/python scripts/faults
+
+load: .venv/dev.stamp  ## thirty people for a minute: how long answers take
+	.venv/bin/python scripts/load.py
 
 handbook: .venv/dev.stamp  ## the before and after of its pages
 	.venv/bin/python scripts/handbook.py

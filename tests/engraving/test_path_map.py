@@ -5,7 +5,8 @@ import pytest
 
 from engraving.jobspec import RASTER, OperationPart
 from engraving.pipeline import Looked
-from support.jobs import changed
+from engraving.pipeline.stages import path
+from support.jobs import changed, pipeline_of
 
 
 def looked(spec, rim=0.0):
@@ -70,3 +71,13 @@ def test_each_move_has_its_time(job):
     each = np.concatenate([clock.add(moves) for moves in pipeline.bands(spec)])
     assert each.sum() == pytest.approx(clock.estimate().seconds)
     assert (each >= 0).all()
+
+
+def test_a_way_that_is_kept_is_painted_as_one_walked_anew(job, scene, monkeypatch):
+    spec, pipeline = job
+    kept = pipeline.path_map(spec, looked(spec))
+    monkeypatch.setattr(path, "_KEPT_MOVES", 10)
+    anew = pipeline_of(scene).path_map(spec, looked(spec))
+    for name in ("burned", "passed", "heads"):
+        assert np.array_equal(getattr(kept, name), getattr(anew, name))
+    assert kept.burned.any()

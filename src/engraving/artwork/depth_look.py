@@ -29,18 +29,19 @@ def depth_odds(gray: NDArray[np.uint8] | NDArray[np.uint16], gone: float = 0.0) 
     full = 255 / 65535 if gray.dtype == np.uint16 else 1.0
     part = _middle(gray)
     plane = part.astype(np.float32) * np.float32(full)
-    ground = float(np.count_nonzero(plane <= plane.min())) / plane.size
+    ground = float((plane <= plane.min()).mean())
     if ground == 1:
         return 0.5
     ground = 0.0 if ground > 0.9 else ground
     soft = cv2.GaussianBlur(plane, (0, 0), _BLUR_PX)
-    across, down = (cv2.Sobel(soft, cv2.CV_32F, x, 1 - x, scale=1 / 8) for x in (1, 0))
-    slope = cv2.magnitude(across, down)
-    moves = (slope > _MOVES).view(np.uint8)
+    slope = np.hypot(
+        cv2.Sobel(soft, cv2.CV_32F, 1, 0) / 8, cv2.Sobel(soft, cv2.CV_32F, 0, 1) / 8
+    )
+    moves = slope > _MOVES
     if not moves.any():
         return 0.5
-    bends = np.abs(cv2.Laplacian(soft, cv2.CV_32F, scale=1 / 4))
-    ratio = cv2.mean(bends, moves)[0] / cv2.mean(slope, moves)[0]
+    bends = np.abs(cv2.Laplacian(soft, cv2.CV_32F)) / 4
+    ratio = float(bends[moves].mean() / slope[moves].mean())
     fine = gray.dtype == np.uint16 and np.unique(part[::3, ::3]).size > 2000
     score = 60 * (0.06 - ratio) + 1.0 * (ground > 0.05) + 1.5 * fine + 6.0 * (gone > 0)
     return 1 / (1 + math.exp(-max(min(score, 30.0), -30.0)))

@@ -4,6 +4,7 @@ However many moves there are, what is shown is one picture of the window that
 is looked at; playing it is comparing each pixel's time with the clock.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -48,6 +49,34 @@ class PathMap:
     heads: NDArray[np.float32]
 
 
+@dataclass(frozen=True)
+class Stretch:
+    """Some moves of a tool path, one after the other.
+
+    Attributes
+    ----------
+    x_mm, y_mm : ndarray of float, shape (n,)
+        Where each ends.
+    lit : ndarray of bool, shape (n,)
+        Whether the beam is on.
+    seconds : ndarray of float, shape (n,)
+        How long each takes.
+    """
+
+    x_mm: NDArray[np.floating]
+    y_mm: NDArray[np.floating]
+    lit: NDArray[np.bool_]
+    seconds: NDArray[np.floating]
+
+
+def stretches(moves: Moves, each: NDArray[np.floating]) -> Iterator[Stretch]:
+    """Yield moves that take so many seconds each, not too many at a time."""
+    for first in range(0, len(moves), _SLICE):
+        part = slice(first, first + _SLICE)
+        x_mm, y_mm = moves.x[part] * moves.unit_mm, moves.y[part] * moves.unit_mm
+        yield Stretch(x_mm, y_mm, moves.power[part] > 0, np.array(each[part]))
+
+
 def empty_map(looked: Looked) -> PathMap:
     """Return a map where nothing happens."""
     shape = looked.rows, looked.cols
@@ -77,27 +106,19 @@ class Painter:
 
     def add(self, moves: Moves, each: NDArray[np.floating]) -> None:
         """Paint moves that take so many seconds each."""
-        for first in range(0, len(moves), _SLICE):
-            part = slice(first, first + _SLICE)
-            self._add_part(
-                moves.x[part] * moves.unit_mm, moves.y[part] * moves.unit_mm,
-                moves.power[part] > 0, each[part],
-            )  # fmt: skip
+        for stretch in stretches(moves, each):
+            self.paint(stretch)
 
-    def _add_part(
-        self,
-        x_mm: NDArray[np.floating],
-        y_mm: NDArray[np.floating],
-        lit: NDArray[np.bool_],
-        each: NDArray[np.floating],
-    ) -> None:
-        x = np.concatenate(([self._at[0]], x_mm))
-        y = np.concatenate(([self._at[1]], y_mm))
-        ends = (self._begun + np.concatenate(([0.0], np.cumsum(each)))) / self._whole
-        paint(self._map, self._looked, x, y, lit, np.minimum(ends, 1.0))
-        step = max(len(lit) // _HEADS_A_SLICE, 1)
+    def paint(self, stretch: Stretch) -> None:
+        """Paint the next moves of the way."""
+        x = np.concatenate(([self._at[0]], stretch.x_mm))
+        y = np.concatenate(([self._at[1]], stretch.y_mm))
+        past = np.concatenate(([0.0], np.cumsum(stretch.seconds)))
+        ends = (self._begun + past) / self._whole
+        paint(self._map, self._looked, x, y, stretch.lit, np.minimum(ends, 1.0))
+        step = max(len(stretch.lit) // _HEADS_A_SLICE, 1)
         self._heads.append(np.stack([ends[::step], x[::step], y[::step]], axis=1))
-        self._begun += float(each.sum())
+        self._begun += float(stretch.seconds.sum())
         self._at = float(x[-1]), float(y[-1])
 
     def found(self) -> PathMap:

@@ -11,7 +11,7 @@ from engraving.dots import BitGrid
 from engraving.gcode import write_moves
 from engraving.jobspec import MachinePart, OperationPart, ToolPart
 from engraving.motion import Clock, Estimate
-from engraving.pipeline.pathmap import Looked, Painter, PathMap
+from engraving.pipeline.pathmap import Looked, Painter, PathMap, Stretch, stretches
 from engraving.pipeline.sideview import SideView, SideViewer
 from engraving.pipeline.stage import Asked, stage, value
 from engraving.pipeline.stages.dots import card
@@ -266,17 +266,37 @@ def side_view(asked: Asked) -> SideView | None:
     return viewer.found()
 
 
-@stage(needs=(bands, timing, estimate))
+_KEPT_MOVES = 4_000_000
+"""Longer paths are walked anew for each window: kept, they would push all else out."""
+
+
+@stage(needs=(bands, timing))
+def walked(asked: Asked) -> tuple[Stretch, ...] | None:
+    """Return all moves and how long each takes, so that another window is only painted."""
+    clock, found, count = asked.get(timing).clock(), list[Stretch](), 0
+    for moves in asked.get(bands):
+        count += len(moves)
+        if count > _KEPT_MOVES:
+            return None
+        found += stretches(moves, clock.add(moves))
+    return tuple(found)
+
+
+@stage(needs=(bands, timing, estimate, walked))
 def path_map(asked: Asked, looked: Looked) -> PathMap:
     """Return when each spot of a window is burned or passed over.
 
     Positions are the machine's; of a rotary, mm of the surface.
     """
     timed = asked.get(timing)
-    clock = timed.clock()
     painter = Painter(looked, timed.zero, asked.get(estimate).seconds)
-    for moves in asked.get(bands):
-        painter.add(moves, clock.add(moves))
+    known = asked.get(walked)
+    if known is None:
+        clock = timed.clock()
+        for moves in asked.get(bands):
+            painter.add(moves, clock.add(moves))
+    for stretch in known or ():
+        painter.paint(stretch)
     return painter.found()
 
 
