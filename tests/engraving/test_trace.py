@@ -1,5 +1,6 @@
 """Tracing and hatching, held against two other tracers, areas and closed forms."""
 
+import cv2
 import numpy as np
 import potrace
 import pytest
@@ -18,6 +19,7 @@ from engraving.outline import (
     hatch_lines,
     outline_shape,
     rings_of,
+    trace,
     traced,
     without,
 )
@@ -248,3 +250,14 @@ def test_more_areas_than_are_traced_are_said():
     spec = JOB.model_copy(update={"operations": (operation,)})
     rules = {one.rule: one for one in check_job(Facts(spec, outlines=told))[0]}
     assert f"{MOST_AREAS}" in rules["all_areas_are_traced"].figure
+
+
+@pytest.mark.parametrize("blur", [0.6, 1.5, 4])
+def test_what_is_left_out_before_it_is_smoothed_changes_nothing(blur, monkeypatch):
+    noise = np.random.default_rng(3).normal(size=(160, 160)).astype(np.float32)
+    soft = cv2.GaussianBlur(noise, (0, 0), blur)
+    codes = cv2.normalize(soft, None, 0, 255, cv2.NORM_MINMAX).astype(np.uint8)
+    found = traced(codes, (0.1, 0.1), TracePart())
+    monkeypatch.setattr(trace, "_SURELY", 0.0)
+    assert traced(codes, (0.1, 0.1), TracePart()).areas.equals_exact(found.areas, 0)
+    assert not found.areas.is_empty

@@ -28,6 +28,8 @@ _NOTHING = 1e-9
 _FINE_DOTS = 0.1
 """How far the drawn edge may lie beside the smoothed one, in dots."""
 _TRIES = 4
+_SURELY = 0.9
+"""A ring of less than this share of the smallest area kept is not even smoothed."""
 _EXACT = 1e-4
 _REACH = 3
 _LEAST_REACH = 4
@@ -106,14 +108,21 @@ def _specks(
     if not edges or least <= 0:
         return 0
     points = np.concatenate([one for one, _ in edges])
-    ahead = np.roll(points, -1, axis=0)
+    sizes = np.concatenate([np.diff(starts) for _, starts in edges])
+    return int(np.count_nonzero(_sizes_of(points, sizes) < least))
+
+
+def _sizes_of(
+    points: NDArray[np.float64], counts: NDArray[np.integer]
+) -> NDArray[np.float64]:
+    """Return what rings, one after the other, go round, in squares of a dot."""
+    ahead = _next(points)
     cross = points[:, 0] * ahead[:, 1] - points[:, 1] * ahead[:, 0]
-    sizes = np.concatenate([np.diff(starts) for _, starts in edges]).astype(np.intp)
-    first = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+    counts = counts.astype(np.intp)
+    first = np.cumsum(counts) - counts
     # An edge ends where it began, so what lies between two edges adds nothing.
-    last = first + sizes - 1
-    cross[last] = 0
-    return int(np.count_nonzero(np.abs(np.add.reduceat(cross, first)) / 2 < least))
+    cross[first + counts - 1] = 0
+    return np.asarray(np.abs(np.add.reduceat(cross, first)) / 2)
 
 
 def _span(start: float, long: float, count: int) -> tuple[int, int]:
@@ -127,9 +136,15 @@ def _area(
     origin: tuple[float, float], cell_mm: tuple[float, float], trace: TracePart,
 ) -> list[Polygon]:  # fmt: skip
     """Return the areas of one outer edge and its holes, smoothed and thinned out."""
-    rings = [points[a:b] for a, b in pairwise(starts)]
-    drawn = [_drawn(ring, origin, cell_mm, trace) for ring in rings]
     least = np.pi / 4 * trace.least_mm**2
+    # Smoothing gives each ring its size back: what is too small now stays so.
+    large = _sizes_of(points, np.diff(starts)) * math.prod(cell_mm) >= _SURELY * least
+    if not large[0]:
+        return []
+    rings = [
+        points[a:b] for (a, b), one in zip(pairwise(starts), large, strict=True) if one
+    ]
+    drawn = [_drawn(ring, origin, cell_mm, trace) for ring in rings]
     kept = [ring for ring in drawn if ring is not None and Polygon(ring).area >= least]
     if not kept or drawn[0] is None or Polygon(drawn[0]).area < least:
         return []
@@ -175,10 +190,15 @@ def _drawn(
     return _as_large(smooth, _area_of(points), most_mm=trace.smooth_mm)
 
 
+def _next(ring: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return of each point the one after it; a third of the time `numpy.roll` takes."""
+    return np.concatenate((ring[1:], ring[:1]))
+
+
 def _area_of(ring: NDArray[np.float64]) -> float:
     """Return the signed area a ring goes round, counter-clockwise above 0."""
     x, y = (ring - ring.mean(axis=0)).T
-    return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
+    return float(x @ _next(y) - y @ _next(x)) / 2
 
 
 def _as_large(
@@ -190,9 +210,9 @@ def _as_large(
     the smaller it is, the more.
     """
     for _ in range(_TRIES):
-        ahead = np.roll(ring, -1, axis=0) - np.roll(ring, 1, axis=0)
+        ahead = _next(ring) - np.concatenate((ring[-1:], ring[:-1]))
         long = np.maximum(np.hypot(*ahead.T), 1e-12)
-        around = np.hypot(*(np.roll(ring, -1, axis=0) - ring).T).sum()
+        around = np.hypot(*(_next(ring) - ring).T).sum()
         missing = area - _area_of(ring)
         if around <= 0 or abs(missing) <= _EXACT * abs(area):
             break
