@@ -47,7 +47,7 @@ class Visitor:
         try:
             ask = Request(self.address + path, body, headers)
             with self._opener.open(ask, timeout=60) as answer:
-                return int(answer.status), str(answer.read().decode())
+                return int(answer.status), str(answer.read().decode(errors="replace"))
         except HTTPError as error:
             return error.code, error.read().decode()
 
