@@ -5,7 +5,7 @@ import re
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
-from typing import Any, Self
+from typing import Any
 
 from numba.core.caching import UserWideCacheLocator
 from platformdirs import user_cache_path
@@ -30,14 +30,6 @@ class OncePerMachine(UserWideCacheLocator):
         source = Path(py_file)
         folder = f"{source.stem}-{text_digest(source)}"
         self._cache_path = str(user_cache_path("old-ember", False) / "kernels" / folder)
-
-    @classmethod
-    def from_function(cls, py_func: Callable[..., Any], py_file: str) -> Self | None:
-        """Return the place of a function, or none where nothing can be written."""
-        found: Self | None = super().from_function(  # type: ignore[no-untyped-call]
-            py_func, py_file
-        )
-        return found
 
 
 @cache

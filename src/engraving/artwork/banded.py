@@ -14,6 +14,9 @@ from PIL import Image
 from engraving.artwork.colours import gray_of, plain_colours
 from engraving.progress import tell
 
+# Nothing is asked for twice; what it kept would keep files in memory.
+pyvips.cache_set_max(0)
+
 LARGE_PX = 8_000_000
 """Smaller ones are held whole: that costs little, and shows their colours at once."""
 _ROWS = 256

@@ -15,7 +15,7 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 
 from engraving.artwork.banded import is_banded, read_banded
 from engraving.artwork.colours import SIXTEEN_BIT, describe, gray_of, plain_colours
-from engraving.artwork.deep import ON_ITS_SIDE, Deep, deep_page
+from engraving.artwork.deep import ON_ITS_SIDE, Deep, deep_page, turned
 from engraving.artwork.dotted import LIKELY, dotted_odds
 from engraving.artwork.levels import is_two_level, smeared_dots
 from engraving.errors import ArtworkError
@@ -31,10 +31,6 @@ pillow_heif.register_heif_opener()
 
 _MM_PER_UNIT = {2: MM_PER_INCH, 3: 10.0}
 _SPOKEN = {"MPO": "JPEG", "HEIF": "HEIC"}
-_FLIPS = {
-    2: (1, -1), 3: (-1, -1), 4: (-1, 1), 5: (1, 1), 6: (1, -1), 7: (-1, -1), 8: (-1, 1),
-}  # fmt: skip
-"""Steps down and across that put a picture upright; one on its side is transposed first."""
 _ONE_PICTURE = ("MPO",)
 """Formats whose further pictures are not pages: a camera's depth map or preview."""
 
@@ -241,10 +237,10 @@ def _decode(data: bytes, page: int, *, gray: bool) -> Opened:
         return _opened_gray(data, image, notes, dpi, mode)
     orientation = _orientation(image)
     image.load()  # of a TIFF, it is turned upright by this
-    turned = _oriented(image, notes)
+    upright = _oriented(image, notes)
     if orientation in ON_ITS_SIDE and dpi:
         dpi = (dpi[1], dpi[0])
-    plain, alpha = plain_colours(turned, notes)
+    plain, alpha = plain_colours(upright, notes)
     if alpha is not None:
         notes.append("Parts of it are transparent.")
     return Opened(plain, alpha, _SPOKEN.get(kind, kind), mode, dpi, pages, notes)
@@ -263,7 +259,8 @@ def _opened_gray(
     tag = 1 if image.format == "PNG" else _orientation(image)
     if tag in range(2, 9):
         notes.append("Turned upright as the camera recorded.")
-        tones, alpha = _upright(tones, tag), None if alpha is None else _upright(alpha, tag)
+        tones = turned(tones, tag)
+        alpha = None if alpha is None else turned(alpha, tag)
     if tag in ON_ITS_SIDE and dpi:
         dpi = (dpi[1], dpi[0])
     notes += told
@@ -272,14 +269,6 @@ def _opened_gray(
     kind = image.format or "picture"
     shown = Image.fromarray(tones)
     return Opened(shown, alpha, _SPOKEN.get(kind, kind), mode, dpi, 1, notes, tones)
-
-
-def _upright(plane: NDArray[np.uint8], tag: int) -> NDArray[np.uint8]:
-    """Return a plane turned as its orientation tag says (Exif 2.3, 4.6.4 A)."""
-    if tag in ON_ITS_SIDE:
-        plane = plane.T
-    down, across = _FLIPS[tag]
-    return np.ascontiguousarray(plane[::down, ::across])
 
 
 def _opened_deep(deep: Deep) -> Opened:
@@ -337,10 +326,10 @@ def _oriented(image: Image.Image, notes: list[str]) -> Image.Image:
         return image
     if orientation in range(2, 9):
         notes.append("Turned upright as the camera recorded.")
-        turned = ImageOps.exif_transpose(image)
+        upright = ImageOps.exif_transpose(image)
         # The transposed copy forgets which file it was.
-        turned.format = image.format
-        return turned
+        upright.format = image.format
+        return upright
     return image
 
 

@@ -25,5 +25,3 @@ def alone(path: Path) -> Iterator[bool]:
     with path.open("ab") as held:
         mine = locks.lock(held, locks.LOCK_EX | locks.LOCK_NB)
         yield bool(mine) or not _ABLE
-        if mine:
-            locks.unlock(held)

@@ -5,6 +5,7 @@ Else the browser learns of each by reading the one before it, and asks wave by w
 
 import re
 from functools import cache
+from pathlib import Path
 
 from django.contrib.staticfiles import finders
 from django.templatetags.static import static
@@ -41,10 +42,7 @@ def addresses(name: str) -> list[str]:
 
 def _imports(name: str) -> list[str]:
     path = finders.find(name)
-    if not isinstance(path, str):
-        return []
-    with open(path, encoding="utf-8") as script:  # noqa: PTH123 (a finder's path)
-        text = script.read()
+    text = Path(path).read_text("utf-8") if isinstance(path, str) else ""
     return [_named(name, one or other) for one, other in _IMPORT.findall(text)]
 
 

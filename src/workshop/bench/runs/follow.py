@@ -38,9 +38,10 @@ def prepare(run: Run) -> None:
     """Write a burn's G-code and hand it to the link; what fails is noted."""
     if run.state != "waiting":
         return
-    run.note(held=PREPARING)
     try:
         with alone(_in_hand(run)):
+            # Not before: what is said to be prepared and is held by nobody is given up.
+            run.note(held=PREPARING)
             _prepare(run)
     except LinkError as error:
         end(run, "stopped" if _stopped(run) else "failed", told(error, _spec(run)))
