@@ -14,18 +14,21 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 from pypdf import PdfReader
+from redis import RedisError
 
 from engraving.proof import Window, shown_colours
 from support.gate import signed
 from support.jobs import changed, png
 from support.pages import read
 from workshop.bench.models import Run
+from workshop.bench.runs import tasks
 from workshop.bench.runs.files import program_path
 from workshop.bench.runs.follow import PREPARING, give_up_left_over
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures import windows
 from workshop.jobs.pictures.windows import VIEWS, view_keys
 from workshop.jobs.revisions.writer import change, shown_spec, spec_of
+from workshop.program import cli
 from workshop.shell.alone import alone
 
 
@@ -478,3 +481,20 @@ class TestLooks:
         assert self.look(client, ticket, "tone", input_black="300").status_code == 204
         assert self.look(client, ticket, "artwork", turn="left").status_code == 204
         assert self.look(client, ticket, "burn", power="3").status_code == 404
+
+
+def test_without_its_redis_a_burn_has_failed_in_words(client, ticket, monkeypatch):
+    def unheard(_):
+        raise RedisError
+
+    monkeypatch.setattr(tasks, "burn", unheard)
+    page = read(client.post(f"/bench/jobs/{signed(client, ticket)}/burn/"))
+    assert "does not answer" in page
+    assert Run.objects.get().state == "failed"
+
+
+@pytest.mark.parametrize("address", ["nonsense", "redis://127.0.0.1:1/0"])
+def test_a_wrong_address_of_the_tasks_is_told_in_words(address, monkeypatch, capsys):
+    monkeypatch.setenv("OLD_EMBER_REDIS", address)
+    assert cli.main(["worker"]) == 2
+    assert "OLD_EMBER_REDIS" in capsys.readouterr().err

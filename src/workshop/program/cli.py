@@ -33,8 +33,28 @@ def cli(context: click.Context, data: Path | None) -> None:
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "workshop.settings.base")
     if data is not None:
         os.environ["OLD_EMBER_VAR"] = str(data.absolute())
+    _check_tasks()
     if context.invoked_subcommand is None:
         context.invoke(serve)
+
+
+def _check_tasks() -> None:
+    """Say in words what is wrong with the Redis of the tasks, where one is named."""
+    address = os.environ.get("OLD_EMBER_REDIS")
+    if not address:
+        return
+    import redis  # noqa: PLC0415 (few have one)
+
+    try:
+        redis.Redis.from_url(address).ping()
+    except ValueError:
+        raise click.ClickException(
+            "OLD_EMBER_REDIS is no address; write redis://host:port/0 or unix:///path."
+        ) from None
+    except redis.RedisError:
+        raise click.ClickException(
+            "The Redis that OLD_EMBER_REDIS names does not answer; start it first."
+        ) from None
 
 
 @cli.command()

@@ -279,7 +279,7 @@ def dry_run(machine: Machine, words: Words) -> str:
 def burn(machine: Machine, words: Words) -> str:
     """Burn a job."""
     run = start_run(_job(machine, words), operator=words.get(WHO, ""))
-    tasks.burn(run.pk)
+    tasks.hand_over(run)
     return ""
 
 
@@ -309,7 +309,7 @@ def burn_next(machine: Machine, words: Words) -> str:
     """Burn what comes next: its blank is clamped, its list ticked."""
     run = _queued(machine, words)
     begin_queued(run, words.get(WHO, ""))
-    tasks.burn(run.pk)
+    tasks.hand_over(run)
     return ""
 
 
@@ -345,7 +345,7 @@ def continue_burn(machine: Machine, words: Words) -> str:
     """Go on with a burn that was broken off, some rows before where it ended."""
     run, row = _broken_off(machine, words)
     follow_on = start_run(run.job, after=row, operator=words.get(WHO, ""))
-    tasks.burn(follow_on.pk)
+    tasks.hand_over(follow_on)
     return ""
 
 

@@ -6,9 +6,11 @@ import time
 from django.conf import settings
 from django.db import DatabaseError, close_old_connections
 from huey.contrib.djhuey import HUEY, db_task, on_startup
+from redis import RedisError
 
 from workshop.bench.models import Run
 from workshop.bench.runs.follow import (
+    end,
     follow,
     follow_to_the_end,
     give_up_left_over,
@@ -18,6 +20,10 @@ from workshop.jobs.pictures.engine import warm_up
 from workshop.shell.alone import alone
 
 _EVERY_S = 0.4
+NO_TASKS = (
+    "The Redis that OLD_EMBER_REDIS names does not answer, so no worker hears of this "
+    "burn; start it, then burn again."
+)
 _tidying, _tidied = threading.Lock(), threading.Event()
 
 
@@ -52,6 +58,14 @@ def _follow_each() -> None:
         close_old_connections()
     except DatabaseError:
         pass  # locked for the moment; what burns goes on, and is noted next time
+
+
+def hand_over(run: Run) -> None:
+    """Let a worker burn it; where no task can be left for one, the burn has failed."""
+    try:
+        burn(run.pk)
+    except RedisError:
+        end(run, "failed", NO_TASKS)
 
 
 @db_task()

@@ -43,7 +43,7 @@ def burn(request: HttpRequest, number: int) -> HttpResponse:
         run = start.start_run(job, operator=request.user.get_username())
     except start.CannotBurnError as error:
         return panel(request, Run.objects.latest_of(job), job, str(error))
-    tasks.burn(run.pk)
+    tasks.hand_over(run)
     run.refresh_from_db()
     answer = panel(request, run, job)
     answer["HX-Trigger"] = "handsUsed"
