@@ -65,11 +65,6 @@ document.addEventListener('keydown', (event) => {
 
 // Millimetres or inches, for this operator
 
-// All scripts of the page have run by then, and hear that it is left.
-const whole = new Promise((done) => {
-  if (document.readyState === 'complete') done();
-  else addEventListener('DOMContentLoaded', done);
-});
 document.addEventListener('click', (event) => {
   const button = event.target.closest('[data-units]');
   if (!button) return;
@@ -80,7 +75,7 @@ document.addEventListener('click', (event) => {
   };
   // What was typed in the old unit is saved in it first.
   const asked = new CustomEvent('ember:leave', { detail: turn, cancelable: true });
-  whole.then(() => document.dispatchEvent(asked) && turn());
+  if (document.dispatchEvent(asked)) turn();
 });
 
 // A request that could not be answered says so
