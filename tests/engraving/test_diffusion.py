@@ -18,6 +18,9 @@ from engraving.jobspec import DotsPart
 from support import reference
 
 BOTH = pytest.mark.parametrize("serpentine", [True, False])
+SHAPES = pytest.mark.parametrize(
+    "shape", [(1, 1), (3, 7), (16, 8), (17, 9), (50, 131), (33, 400), (19, 1024)]
+)
 ALL = pytest.mark.parametrize("name", KERNELS)
 
 # TEST-32: g(x, y) = (7 x² + 13 y + 3 x y) mod 256. White dots and the first 16 hex
@@ -84,8 +87,15 @@ def test_bands_make_no_difference(serpentine):
     assert np.array_equal(np.concatenate(parts), whole)
 
 
+@SHAPES
+def test_weights_by_tone_make_the_very_same_dots_sixteen_rows_at_once(shape):
+    levels = np.random.default_rng(9).integers(0, 256, shape, dtype=np.uint8)
+    plain = diffuse_by_tone(levels, serpentine=False, plain=True)
+    assert np.array_equal(diffuse_by_tone(levels, serpentine=False), plain)
+
+
 @ALL
-@pytest.mark.parametrize("shape", [(1, 1), (3, 7), (16, 8), (17, 9), (50, 131), (33, 400)])
+@SHAPES
 def test_sixteen_rows_at_once_make_the_very_same_dots(name, shape):
     levels = np.random.default_rng(9).integers(0, 256, shape, dtype=np.uint8)
     plain = Diffuser(KERNELS[name], shape[1], serpentine=False, plain=True).feed(levels)

@@ -35,7 +35,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engraving.dots.compiled.lanes import Lanes, suits
+from engraving.dots.compiled.lanes import Lanes
 from engraving.dots.kernels import Kernel
 from engraving.dots.packing import pack
 from engraving.dots.scalar import copysign32
@@ -230,7 +230,7 @@ class Diffuser:
     ) -> None:
         self._shares = kernel.shares()
         still = noise is None and edges == 0
-        quick = still and not serpentine and not plain and suits(self._shares)
+        quick = still and not serpentine and not plain
         self._lanes = Lanes(self._shares, cols) if quick else None
         self._ring = np.zeros((_RING, cols + 2 * _PAD), np.float32)
         self._burn = np.zeros(-(-cols // 8) * 8, np.uint8)

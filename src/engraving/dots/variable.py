@@ -15,6 +15,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.dots.compiled.by_tone import diffuse_one_way
 from engraving.dots.packing import pack
 from engraving.dots.scalar import copysign32
 
@@ -42,7 +43,9 @@ def weight_table() -> NDArray[np.float32]:
     return np.stack(columns, axis=1).astype(np.float32)
 
 
-def diffuse_by_tone(levels: NDArray[np.uint8], *, serpentine: bool) -> NDArray[np.uint8]:
+def diffuse_by_tone(
+    levels: NDArray[np.uint8], *, serpentine: bool, plain: bool = False
+) -> NDArray[np.uint8]:
     """Return the packed dots of a picture.
 
     Parameters
@@ -51,6 +54,9 @@ def diffuse_by_tone(levels: NDArray[np.uint8], *, serpentine: bool) -> NDArray[n
         0 is burned solid, 255 left untouched.
     serpentine : bool
         Whether rows 1, 3, 5 … run from right to left, as published.
+    plain : bool
+        Do without `engraving.dots.compiled.by_tone`, which makes the same dots sooner
+        wherever rows run one way; to hold the one against the other.
 
     Returns
     -------
@@ -59,7 +65,11 @@ def diffuse_by_tone(levels: NDArray[np.uint8], *, serpentine: bool) -> NDArray[n
     """
     rows, cols = levels.shape
     packed = np.zeros((rows, -(-cols // 8)), np.uint8)
-    _diffuse(levels, weight_table(), serpentine, packed)
+    if serpentine or plain:
+        _diffuse(levels, weight_table(), serpentine, packed)
+    else:
+        table = np.pad(weight_table(), ((0, 0), (0, 1))).ravel()
+        diffuse_one_way(np.ascontiguousarray(levels), table, packed)
     return packed
 
 

@@ -17,6 +17,8 @@ WIDE = 16
 _FLOATS = ir.VectorType(ir.FloatType(), WIDE)
 _INTS = ir.VectorType(ir.IntType(32), WIDE)
 _BYTES = ir.VectorType(ir.IntType(8), WIDE)
+_FOUR = ir.VectorType(ir.FloatType(), 4)
+_FOURS = ir.VectorType(ir.FloatType(), 4 * WIDE)
 
 
 class Sixteen(types.Type):
@@ -80,6 +82,56 @@ def word_at(_context, array, index):  # type: ignore[no-untyped-def]
         return builder.load(_address(context, builder, kind, *arguments, word), align=1)
 
     return types.int32(array, types.intp), generate
+
+
+@_instruction
+def put(_context, target, index, value):  # type: ignore[no-untyped-def]
+    """Set `target[index]`, not counted from the end, to a value of its type.
+
+    One by one, which an atomic store is: a loop's gathering and scattering
+    instructions, which it would else be made of, are several times slower.
+    """
+    width = target.dtype.bitwidth
+    number = ir.IntType(width)
+
+    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+        array, at, what = arguments
+        place = _address(context, builder, signature.args[0], array, at, number)
+        builder.store_atomic(builder.bitcast(what, number), place, "monotonic", width // 8)
+        return context.get_dummy_value()
+
+    return types.void(target, types.intp, target.dtype), generate
+
+
+@_instruction
+def copy_four(_context, target, index, source, at):  # type: ignore[no-untyped-def]
+    """Set four float32 of `target` from `index` on to those of `source` from `at` on."""
+
+    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+        to, since = signature.args[0], signature.args[2]
+        value = builder.load(_address(context, builder, since, *arguments[2:], _FOUR), align=4)
+        builder.store(value, _address(context, builder, to, *arguments[:2], _FOUR), align=4)
+        return context.get_dummy_value()
+
+    return types.void(target, types.intp, source, types.intp), generate
+
+
+def _loader_of_fourths(which: int) -> Any:
+    """Make an instruction that returns every fourth number from `array[index + which]` on."""
+    picked = ir.Constant(_INTS, [4 * k + which for k in range(WIDE)])
+
+    def rule(_context: Any, array: Any, index: Any) -> Any:
+        def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+            place = _address(context, builder, signature.args[0], *arguments, _FOURS)
+            rows = builder.load(place, align=4)
+            return builder.shuffle_vector(rows, rows, picked)
+
+        return FLOATS(array, types.intp), generate
+
+    return _instruction(rule)
+
+
+load_firsts, load_seconds, load_thirds = (_loader_of_fourths(k) for k in range(3))
 
 
 @_instruction
