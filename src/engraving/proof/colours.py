@@ -12,6 +12,7 @@ from engraving.colour.hexadecimal import linear_of, of_linear
 from engraving.colour.light import to_coded
 from engraving.colour.lightness import WEIGHTS
 from engraving.jobspec import Polarity, SubstratePart
+from engraving.strips import in_strips
 
 STEPS = 4096
 _BEHIND: Mapping[str, tuple[str, float, float]] = MappingProxyType(
@@ -43,7 +44,7 @@ class Palette:
     def paint(self, marks: NDArray[np.uint16]) -> NDArray[np.uint8]:
         """Return colours of marks (65535 = full), shape (rows, cols, 3)."""
         out = np.zeros((*marks.shape, 3), np.uint8)
-        _paint(marks, self.rgb, out)
+        in_strips(len(marks), lambda a, b: _paint(marks, self.rgb, out, a, b))
         return out
 
 
@@ -101,10 +102,9 @@ def _along(*colours: NDArray[np.float64]) -> Palette:
 
 
 @njit(cache=True, nogil=True)
-def _paint(marks, rgb, out):  # type: ignore[no-untyped-def]
-    rows, cols = marks.shape
-    for y in range(rows):
-        for x in range(cols):
+def _paint(marks, rgb, out, begin, end):  # type: ignore[no-untyped-def]
+    for y in range(begin, end):
+        for x in range(marks.shape[1]):
             place = marks[y, x] >> 4
             out[y, x, 0] = rgb[place, 0]
             out[y, x, 1] = rgb[place, 1]

@@ -23,6 +23,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.strips import in_strips
+
 SAMPLES = 4
 """Samples per dot, each way, that a close look gets."""
 
@@ -161,7 +163,7 @@ class SpotModel:
             return self._convolved(dots)
         near = self._near(dots)
         out = np.zeros((near.shape[0] - 2, near.shape[1] - 2 * _ACROSS), np.uint16)
-        _look_up(near, self.cells, out)
+        in_strips(len(out), lambda a, b: _look_up(near, self.cells, out, a, b))
         return out
 
     def averaged(
@@ -207,7 +209,8 @@ class SpotModel:
         rows, cols = near.shape[0] - 2, near.shape[1] - 2 * _ACROSS
         table = self.samples if per_dot == SAMPLES else self.pairs
         out = np.zeros((rows * per_dot, cols * per_dot), np.uint16)
-        _look_up_within(near, table.reshape(-1), per_dot, out)
+        flat = table.reshape(-1)
+        in_strips(rows, lambda a, b: _look_up_within(near, flat, per_dot, out, a, b))
         return out
 
     def _convolved(
@@ -433,11 +436,11 @@ def _neighbourhoods(dots, y, column, places):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _look_up(dots, table, out):  # type: ignore[no-untyped-def]
+def _look_up(dots, table, out, begin, end):  # type: ignore[no-untyped-def]
     """Replace each dot by the table's entry for its 5 × 3 neighbourhood."""
-    rows, cols = out.shape
+    cols = out.shape[1]
     column, places = np.zeros(cols + 4, np.uint8), np.zeros(cols, np.int64)
-    for y in range(rows):
+    for y in range(begin, end):
         _neighbourhoods(dots, y, column, places)
         line = out[y]
         for x in range(cols):
@@ -445,11 +448,11 @@ def _look_up(dots, table, out):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _look_up_within(dots, table, per, out):  # type: ignore[no-untyped-def]
+def _look_up_within(dots, table, per, out, begin, end):  # type: ignore[no-untyped-def]
     """Write each dot's own square of samples, by its 5 × 3 neighbourhood."""
-    rows, cols = out.shape[0] // per, out.shape[1] // per
+    cols = out.shape[1] // per
     column, places = np.zeros(cols + 4, np.uint8), np.zeros(cols, np.int64)
-    for y in range(rows):
+    for y in range(begin, end):
         _neighbourhoods(dots, y, column, places)
         for i in range(per):
             line = out[y * per + i]
