@@ -129,8 +129,8 @@ class Clock:
         each = np.zeros(len(moves))
         if not len(moves):
             return each
-        x = np.concatenate(([self._at[0]], moves.x * moves.unit_mm))
-        y = np.concatenate(([self._at[1]], moves.y * moves.unit_mm))
+        x = _from(self._at[0], moves.x, moves.unit_mm)
+        y = _from(self._at[1], moves.y, moves.unit_mm)
         speed = np.where(moves.feed == 0, self._rapid, moves.feed / 60.0)
         rapid = moves.feed == 0
         along = _along(x, y, self._accelerations)
@@ -138,7 +138,7 @@ class Clock:
         if moves.z is None:
             raised_s = self._raised(moves.z_mm)
         else:
-            z = np.concatenate(([self._height], moves.z * moves.unit_mm))
+            z = _from(self._height, moves.z, moves.unit_mm)
             _rule_z(x, y, z, self._z_axis, speed, along)
             self._height = float(z[-1])
         corner = (*self._accelerations, self._z_axis[1], self._junction)
@@ -293,6 +293,16 @@ def _corners(bounds: NDArray[np.float64]) -> tuple[float, float, float, float]:
 
 
 @njit(cache=True, nogil=True)
+def _from(first, places, unit_mm):  # type: ignore[no-untyped-def]
+    """Return where moves begin and end in mm, from where the first begins."""
+    out = np.zeros(places.size + 1)
+    out[0] = first
+    for i in range(places.size):
+        out[i + 1] = places[i] * unit_mm
+    return out
+
+
+@njit(cache=True, nogil=True)
 def _widen(x, y, power, bounds, burned):  # type: ignore[no-untyped-def]
     """Widen the bounds to where moves go, and to where they burn."""
     for i in range(power.size):
@@ -327,9 +337,6 @@ def _corner(path, i, corner):  # type: ignore[no-untyped-def]
     """Return the square of the speed between move i - 1 and move i."""
     x, y, z = path
     ax, ay, az, deviation = corner
-    if z.size == 0 and y[i - 1] == y[i] and y[i] == y[i + 1]:
-        # Along a row: straight on, or back.
-        return np.inf if (x[i] - x[i - 1]) * (x[i + 1] - x[i]) > 0 else 0.0
     first, second = _long(path, i - 1), _long(path, i)
     if first == 0 or second == 0:
         return 0.0
@@ -371,16 +378,27 @@ def _hold_in_sight(path, along, ahead, junction):  # type: ignore[no-untyped-def
 def _time_moves(path, speed, rapid, power, along, corner, ahead, sums, each):  # type: ignore[no-untyped-def]
     """Plan junction speeds (squared) backward, then add up forward."""
     n = speed.size
-    junction = np.zeros(n + 1)
-    for i in range(1, n):
-        slower = min(speed[i - 1], speed[i])
-        junction[i] = min(slower * slower, _corner(path, i, corner))
-    lengths = np.zeros(n)
+    x, y, z = path
+    flat = z.size == 0
+    junction, lengths = np.zeros(n + 1), np.zeros(n)
     for i in range(n - 1, -1, -1):
-        lengths[i] = _long(path, i)
-        junction[i] = min(junction[i], junction[i + 1] + 2 * along[i] * lengths[i])
+        in_row = flat and y[i] == y[i + 1]
+        long = abs(x[i + 1] - x[i]) if in_row else _long(path, i)
+        lengths[i] = long
+        if i == 0:
+            break
+        slower = min(speed[i - 1], speed[i])
+        able = slower * slower
+        if in_row and y[i - 1] == y[i]:
+            # Along a row: straight on, or back.
+            if not (x[i] - x[i - 1]) * (x[i + 1] - x[i]) > 0:
+                able = 0.0
+        else:
+            able = min(able, _corner(path, i, corner))
+        junction[i] = min(able, junction[i + 1] + 2 * along[i] * long)
     if ahead > 0:
         _hold_in_sight(path, along, ahead, junction)
+    burn_s, slow_s, rapid_s, burned, passed = sums[0], sums[1], sums[2], sums[3], sums[4]
     for i in range(n):
         a, length = along[i], lengths[i]
         junction[i + 1] = min(junction[i + 1], junction[i] + 2 * a * length)
@@ -396,9 +414,13 @@ def _time_moves(path, speed, rapid, power, along, corner, ahead, sums, each):  #
                 seconds += max(length - ramps, 0.0) / fast
         each[i] = seconds
         if power[i] > 0:
-            sums[0] += seconds
-            sums[3] += length
+            burn_s += seconds
+            burned += length
         else:
-            sums[2 if rapid[i] else 1] += seconds
-            sums[4] += length
-        sums[5] += 1
+            if rapid[i]:
+                rapid_s += seconds
+            else:
+                slow_s += seconds
+            passed += length
+    sums[0], sums[1], sums[2], sums[3], sums[4] = burn_s, slow_s, rapid_s, burned, passed
+    sums[5] += n

@@ -1,8 +1,8 @@
-"""Work in strips beside one another, on as many processors as there are."""
+"""Work in strips, or in turns, beside one another, on as many processors as there are."""
 
 import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from functools import cache
 from itertools import pairwise
 
@@ -50,3 +50,31 @@ def in_strips(rows: int, work: Callable[[int, int], None]) -> None:
             work(*strip)
         else:
             one.result()
+
+
+class InTurn:
+    """Calls made beside what the caller does meanwhile, one after another, in order.
+
+    What they do is done once `wait` has returned; what one of them raises, it raises.
+    """
+
+    def __init__(self) -> None:
+        self._last: tuple[Future[object], Callable[[], object]] | None = None
+
+    def call(self, work: Callable[[], object]) -> None:
+        """Call `work` once what was asked for before is done."""
+        self.wait()
+        if processors() > 1:
+            self._last = _pool().submit(work), work
+        else:
+            work()
+
+    def wait(self) -> None:
+        """Wait until all is done."""
+        if self._last is None:
+            return
+        (begun, work), self._last = self._last, None
+        if begun.cancel():
+            work()
+        else:
+            begun.result()

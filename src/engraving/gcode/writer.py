@@ -18,6 +18,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engraving.dots.compiled.vector import WIDE, copy_bytes
 from engraving.gcode.numbers import put_number
 from engraving.gcode.tool_lines import (
     lifted,
@@ -36,6 +37,7 @@ JOB_MARK = "job "
 _COMMENT_WIDTH = 72
 _LONGEST_LINE = 64
 _NOWHERE = 1 << 40
+_SLOT_BITS = 13
 Put = Callable[[bytes], Any]
 
 
@@ -105,6 +107,7 @@ def write_moves(spec: JobSpec, bands: Iterable[Moves], write: Put) -> Iterator[M
     put = _ended(spec, write)
     decimals = as_written(spec).machine.decimals
     state = np.array([-1, -1, -1, -1, -1], np.int64)
+    kept, text = _kept_words(), np.zeros(0, np.uint8)
     height = 0.0
     inch = MM_PER_INCH if spec.machine.inches else 1.0
     second = _second_axis(spec)
@@ -117,7 +120,8 @@ def write_moves(spec: JobSpec, bands: Iterable[Moves], write: Put) -> Iterator[M
             height = moves.z_mm
             put(f"G0Z{height / inch:.{decimals}f}S0\n".encode())
             state[0] = state[3] = 0
-        text = np.zeros(_LONGEST_LINE * len(moves), np.uint8)
+        if text.size < (most := _LONGEST_LINE * len(moves) + WIDE):
+            text = np.zeros(most, np.uint8)
         x, y = _from_zero(moves, zero_x, zero_y)
         y, feed = second.told(y, moves.feed)
         size = _format(
@@ -128,6 +132,7 @@ def write_moves(spec: JobSpec, bands: Iterable[Moves], write: Put) -> Iterator[M
             (decimals, second.letter),
             text,
             state,
+            kept,
         )
         put(text[:size].tobytes())
         yield moves
@@ -250,17 +255,27 @@ def _packed_job(spec: JobSpec) -> list[str]:
     return [JOB_MARK + text[i : i + width] for i in range(0, len(text), width)]
 
 
+def _kept_words() -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.uint8]]:
+    """Return room for words written before: what each says, how long it is, its text."""
+    slots = 1 << _SLOT_BITS
+    said = np.full(slots, _NOWHERE)
+    return said, np.zeros(slots, np.int64), np.zeros(slots * WIDE, np.uint8)
+
+
 @njit(cache=True, nogil=True)
-def _format(x, y, power, feed, ways, text, state):  # type: ignore[no-untyped-def]
+def _format(x, y, power, feed, ways, text, state, kept):  # type: ignore[no-untyped-def]
     """Write moves as lines; `state` holds the modal G, X, Y, S and F (in 1/1000).
 
-    `ways` are the decimals, and the second axis's letter as a code.
+    `ways` are the decimals, and the second axis's letter as a code. Words that have not
+    changed are left out, except that a rapid move always says S0.
 
-    Words that have not changed are left out, except that a rapid move always
-    says S0.
+    Rows have the same columns and powers over and over: a word that was written lately
+    is copied from `kept` (`_kept_words`), with whatever stands behind it, which is
+    written over.
     """
     at = 0
     decimals, letter = ways
+    said, sizes, words = kept
     for i in range(x.size):
         rapid = feed[i] == 0
         word = 0 if rapid else 1
@@ -270,18 +285,32 @@ def _format(x, y, power, feed, ways, text, state):  # type: ignore[no-untyped-de
             text[at + 1] = 48 + word
             at += 2
             state[0] = word
-        if fresh or x[i] != state[1] or y[i] == state[2]:
-            text[at] = 88  # X
-            at = put_number(text, at + 1, np.int64(x[i]), decimals)
-            state[1] = x[i]
-        if (fresh and rapid) or y[i] != state[2]:
-            text[at] = letter
-            at = put_number(text, at + 1, np.int64(y[i]), decimals)
-            state[2] = y[i]
-        if rapid or power[i] != state[3]:
-            text[at] = 83  # S
-            at = put_number(text, at + 1, np.int64(power[i]), 0)
-            state[3] = power[i]
+        for s in range(2):
+            if s == 0:
+                value = np.int64(x[i])
+                wanted = fresh or value != state[1] or y[i] == state[2]
+                state[1] = value
+            else:
+                if (fresh and rapid) or y[i] != state[2]:
+                    text[at] = letter
+                    at = put_number(text, at + 1, np.int64(y[i]), decimals)
+                    state[2] = y[i]
+                value = np.int64(power[i])
+                wanted = rapid or value != state[3]
+                state[3] = value
+            if wanted:
+                key = 2 * value + s
+                # Multiples of the golden section spread even steps (Knuth 1973, 6.4).
+                spread = np.uint32(np.uint32(key) * np.uint32(2654435769))
+                slot = np.int64(spread >> np.uint32(32 - _SLOT_BITS))
+                since = slot * WIDE
+                if said[slot] != key:
+                    said[slot] = key
+                    words[since] = 83 if s else 88  # S, X
+                    after = put_number(words, since + 1, value, 0 if s else decimals)
+                    sizes[slot] = after - since
+                copy_bytes(text, at, words, since)
+                at += sizes[slot]
         if not rapid:
             thousandths = np.int64(feed[i] * 1000.0 + 0.5)
             if thousandths != state[4]:

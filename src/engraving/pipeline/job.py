@@ -1,6 +1,7 @@
 """All of a job that is asked for outside: its stages, its check, its G-code."""
 
 from collections import deque
+from functools import partial
 from pathlib import Path
 from typing import BinaryIO
 
@@ -34,6 +35,7 @@ from engraving.place import mounted
 from engraving.progress import tell
 from engraving.proof import write_proof_png
 from engraving.proof.reproduction import burned_lightness
+from engraving.strips import InTurn
 from engraving.tone import code_counts, summary
 from engraving.toolpath.tool import above
 from engraving.units import MEGABYTE
@@ -149,11 +151,12 @@ class Pipeline(Stages):
         bands = self.bands(spec)
         if lifted and spec.machine.touches:
             bands = (above(moves, spec.machine.lift_mm) for moves in bands)
-        written = 0
+        written, beside = 0, InTurn()
         for moves in write_gcode(spec, bands, target):
-            clock.add(moves)
+            beside.call(partial(clock.add, moves))
             written += len(moves)
             tell("Writing the moves", written)
+        beside.wait()
         return clock.estimate()
 
     def write_run(

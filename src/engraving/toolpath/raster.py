@@ -26,6 +26,7 @@ from engraving.units import MM_PER_INCH
 
 BAND_ROWS = 64
 _LEAST_SAVING_S = 0.01
+_ONES = np.array([byte.bit_count() for byte in range(256)], np.int64)
 
 
 @dataclass(frozen=True)
@@ -166,7 +167,7 @@ def _record_band(
     feed_mm_min, gap = path.speed_mm_s * 60, path.gap_cols
     if bits.power is None:
         edges = np.zeros(cols + 2, np.int32)
-        moves = _room(_count_edges(band, cols, edges) * 2 + 4 * len(band))
+        moves = _room(_count_edges(band) * 2 + 4 * len(band))
         full = path.power, feed_mm_min, reach, gap, path.both_ways
         used = _fill_band(band, columns, rows, edges, moves, full, state)
     else:
@@ -176,8 +177,7 @@ def _record_band(
         ways = feed_mm_min, reach, gap, path.both_ways
         used = _fill_power_band(strong, words, columns, rows, moves, ways, state)
     x, y, power, feed = moves
-    burned = int(np.count_nonzero(np.diff(y[:used][power[:used] > 0])))
-    burned += int((power[:used] > 0).any())
+    burned = _count_burned(y[:used], power[:used])
     if path.turned:
         x, y = y, x
     return Moves(
@@ -222,10 +222,26 @@ def _row_edges(row, cols, edges):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _count_edges(band, cols, edges):  # type: ignore[no-untyped-def]
+def _count_burned(y, power):  # type: ignore[no-untyped-def]
+    """Return how many rows are burned of moves that make them one after the other."""
+    total, last = 0, 0
+    for i in range(y.size):
+        if power[i] > 0:
+            total += total == 0 or y[i] != last
+            last = y[i]
+    return total
+
+
+@njit(cache=True, nogil=True)
+def _count_edges(band):  # type: ignore[no-untyped-def]
+    """Return how many edges `_row_edges` finds in all, from whole bytes."""
     total = 0
     for i in range(band.shape[0]):
-        total += _row_edges(band[i], cols, edges)
+        before = 0
+        for byte in band[i]:
+            total += _ONES[byte ^ ((byte >> 1) | (before << 7))]
+            before = byte & 1
+        total += before
     return total
 
 

@@ -97,8 +97,20 @@ def _strip(words, errors, there, weights, carried, handed, count, marks, blocks)
     """Make sixteen rows; `handed` gets the errors of the last of `count`."""
     pulled, near, far = weights
     a, b, c = pulled[1], pulled[2], pulled[3]
-    a0, a1, a2, a3, a4 = spread(a[1]), spread(a[2]), spread(a[3]), spread(a[4]), spread(a[5])
-    b0, b1, b2, b3, b4 = spread(b[1]), spread(b[2]), spread(b[3]), spread(b[4]), spread(b[5])
+    a0, a1, a2, a3, a4 = (
+        spread(a[1]),
+        spread(a[2]),
+        spread(a[3]),
+        spread(a[4]),
+        spread(a[5]),
+    )
+    b0, b1, b2, b3, b4 = (
+        spread(b[1]),
+        spread(b[2]),
+        spread(b[3]),
+        spread(b[4]),
+        spread(b[5]),
+    )
     before_a, after_a = spread(a[0]), spread(a[6])
     c0, c2, c4, c6 = spread(c[0]), spread(c[2]), spread(c[4]), spread(c[6])
     deep = b[1:6].any()

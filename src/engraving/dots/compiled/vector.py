@@ -104,12 +104,29 @@ def put(_context, target, index, value):  # type: ignore[no-untyped-def]
 
 
 @_instruction
+def copy_bytes(_context, target, index, source, at):  # type: ignore[no-untyped-def]
+    """Set sixteen uint8 of `target` from `index` on to those of `source` from `at` on."""
+
+    def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+        to, since = signature.args[0], signature.args[2]
+        place = _address(context, builder, since, *arguments[2:], _BYTES)
+        value = builder.load(place, align=1)
+        place = _address(context, builder, to, *arguments[:2], _BYTES)
+        builder.store(value, place, align=1)
+        return context.get_dummy_value()
+
+    return types.void(target, types.intp, source, types.intp), generate
+
+
+@_instruction
 def copy_four(_context, target, index, source, at):  # type: ignore[no-untyped-def]
     """Set four float32 of `target` from `index` on to those of `source` from `at` on."""
 
     def generate(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
         to, since = signature.args[0], signature.args[2]
-        value = builder.load(_address(context, builder, since, *arguments[2:], _FOUR), align=4)
+        value = builder.load(
+            _address(context, builder, since, *arguments[2:], _FOUR), align=4
+        )
         builder.store(value, _address(context, builder, to, *arguments[:2], _FOUR), align=4)
         return context.get_dummy_value()
 
@@ -117,7 +134,7 @@ def copy_four(_context, target, index, source, at):  # type: ignore[no-untyped-d
 
 
 def _loader_of_fourths(which: int) -> Any:
-    """Make an instruction that returns every fourth number from `array[index + which]` on."""
+    """Make an instruction that returns every fourth number, from that `which` on."""
     picked = ir.Constant(_INTS, [4 * k + which for k in range(WIDE)])
 
     def rule(_context: Any, array: Any, index: Any) -> Any:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,6 +34,7 @@ from engraving.place import (
     touched_off_at,
 )
 from engraving.sending import Sending
+from engraving.strips import InTurn
 from engraving.toolpath import Moves, record_strokes, turned_moves
 from engraving.toolpath.levelled import Level, levelled
 from engraving.toolpath.tool import ToolRun, record_tool
@@ -245,9 +247,10 @@ def timing(asked: Asked) -> Timing:
 @stage(needs=(bands, timing))
 def estimate(asked: Asked) -> Estimate:
     """Return the time and extent of the job's tool path."""
-    clock = asked.get(timing).clock()
+    clock, beside = asked.get(timing).clock(), InTurn()
     for moves in asked.get(bands):
-        clock.add(moves)
+        beside.call(partial(clock.add, moves))
+    beside.wait()
     return clock.estimate()
 
 
