@@ -10,6 +10,8 @@ import { View } from './view.js';
 
 const VIEWS = ['source', 'toned', 'dots', 'proof'];
 const CSS_PX_PER_MM = 96 / 25.4;
+const GOES_ON_MS = 200; // a step that soon after another is of the same movement
+const RESTS_MS = 60;
 
 export class Table {
   constructor(stage) {
@@ -32,6 +34,9 @@ export class Table {
     this.split = 0.46;
     this.divided = true;
     this.drawn = '';
+    this.once = new Map(); // what is drawn anew only when it moves
+    this.movedAt = 0;
+    this.asks = 0;
     this.without = '';
     this.both = false; // light and dark exchanged stand on the left of the divider
     this.lamp = 315; // where the light comes from, degrees clockwise from the top
@@ -157,13 +162,16 @@ export class Table {
     this.mark();
     const lit = (view) => (view === 'proof' && piece.deep && this.lamp !== 315 ? { ...window, lamp: this.lamp } : window);
     const { left, right } = this.sides;
-    this.right.fetch(this.base, right, piece.keys[right], lit(right), piece.large);
-    if (this.both) this.left.fetch(this.base, 'proof', piece.keys.proof, { ...lit('proof'), turned: 1 }, false);
-    else if (this.divided) this.left.fetch(this.base, left, piece.keys[left], lit(left), piece.large);
-    if (piece.textured) this.requestFace(piece);
-    if (this.veiled) this.veil.fetch(this.base, 'veil', piece.keys.veil, window);
-    // The loupe waits for the picture, which is what the eye is on.
-    if (this.right.shown?.key === piece.keys[this.sides.right]) this.showLoupe();
+    const turn = ++this.asks;
+    // What the eye is on first: the others would only take its processors.
+    this.right.fetch(this.base, right, piece.keys[right], lit(right), piece.large).finally(() => {
+      if (turn !== this.asks) return;
+      if (this.both) this.left.fetch(this.base, 'proof', piece.keys.proof, { ...lit('proof'), turned: 1 }, false);
+      else if (this.divided) this.left.fetch(this.base, left, piece.keys[left], lit(left), piece.large);
+      if (piece.textured) this.requestFace(piece);
+      if (this.veiled) this.veil.fetch(this.base, 'veil', piece.keys.veil, window);
+      if (this.right.shown?.key === piece.keys[right]) this.showLoupe();
+    });
   }
 
   // The material itself, as far as the blank is in sight; it may reach beyond the dots.
@@ -246,26 +254,55 @@ export class Table {
     this.note();
   }
 
-  // The blank in its shadow, and what of the picture falls off it: drawn anew only when
-  // something of that moves, since a shadow costs more than all the rest.
+  // The blank in its shadow, and what of the picture falls off it: each drawn anew only
+  // when something of it moves, since a shadow costs more than all the rest.
   drawnUnder(piece, art, [width, height, ratio]) {
     const { x, y, scale } = this.view;
     const { edge, ground, textured } = piece;
-    const key = JSON.stringify([x, y, scale, width, height, ratio, art, edge, ground, textured, this.face.shown?.turn]);
-    if (this.under?.key === key) return this.under.canvas;
-    const canvas = this.under?.canvas ?? document.createElement('canvas');
-    this.under = { canvas, key };
+    const size = [width, height, ratio];
+    const place = [x, y, scale, edge, ground];
+    const shadow = this.drawnOnce('shadow', [place], size, (context) => this.drawShadow(context, piece));
+    return this.drawnOnce('under', [place, art, textured, this.face.shown?.turn], size, (context) => {
+      context.drawImage(shadow, 0, 0, width, height);
+      this.drawBlankFace(context, piece);
+      this.drawBeyond(context, piece, art);
+    });
+  }
+
+  drawnOnce(name, of, [width, height, ratio], draw) {
+    const key = JSON.stringify([of, width, height, ratio]);
+    const known = this.once.get(name);
+    if (known?.key === key) return known.canvas;
+    const canvas = known?.canvas ?? document.createElement('canvas');
+    this.once.set(name, { canvas, key });
     canvas.width = Math.round(width * ratio);
     canvas.height = Math.round(height * ratio);
     const context = canvas.getContext('2d');
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    this.drawBlank(context, piece);
-    this.drawBeyond(context, piece, art);
+    draw(context);
     return canvas;
+  }
+
+  // Whether some of the picture falls off the blank: looked at where the blank or the
+  // picture changed, not with every step of a zoom.
+  fallsOff(context, piece, art) {
+    const { edge, width, height, artWidth, artHeight, offsetX, offsetY } = piece;
+    const key = JSON.stringify([edge, width, height, artWidth, artHeight, offsetX, offsetY]);
+    if (this.off?.key === key) return this.off.falls;
+    const blank = this.blankPath(piece);
+    const inside = (at) => context.isPointInPath(blank, ...at, 'evenodd');
+    context.save();
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    const steps = Array.from({ length: 49 }, (_, k) => 0.001 + (0.998 * k) / 48);
+    const falls = steps.some((u) => steps.some((v) => !inside([art.left + u * art.width, art.top + v * art.height])));
+    context.restore();
+    this.off = { key, falls };
+    return falls;
   }
 
   // The part of the picture that falls off the blank, hatched.
   drawBeyond(context, piece, art) {
+    if (!this.fallsOff(context, piece, art)) return;
     const [w, h] = [art.width, art.height];
     context.save();
     const beyond = this.blankPath(piece);
@@ -306,12 +343,13 @@ export class Table {
     return path;
   }
 
-  drawBlank(context, piece) {
+  drawShadow(context, piece) {
     context.save();
     context.shadowColor = 'rgba(0,0,0,.5)';
     context.shadowBlur = 18;
     context.shadowOffsetY = 7;
-    this.drawBlankFace(context, piece);
+    context.fillStyle = piece.ground;
+    context.fill(this.blankPath(piece), 'evenodd');
     context.restore();
   }
 
@@ -431,11 +469,14 @@ export class Table {
     this.moved();
   }
 
-  // Draw at once with what is there; fetch when the hand rests.
+  // Draw at once with what is there; fetch after a single step, or when the hand rests.
   moved() {
     this.paint();
+    const since = performance.now() - this.movedAt;
+    this.movedAt += since;
     clearTimeout(this.resting);
-    this.resting = setTimeout(() => this.request(), 60);
+    if (since > GOES_ON_MS) this.request();
+    else this.resting = setTimeout(() => this.request(), RESTS_MS);
     this.remember();
   }
 
