@@ -20,6 +20,7 @@ ROOT = Path(__file__).resolve().parents[1]
 
 def works() -> dict[str, Callable[[], object]]:
     """Return the pieces of work, by name; imports are those of the revision at hand."""
+    import cv2
     import numpy as np
 
     from engraving.artwork import Artwork, InMemorySource
@@ -27,7 +28,16 @@ def works() -> dict[str, Callable[[], object]]:
     from engraving.dots import make_dots
     from engraving.dots.diffusion import diffuse
     from engraving.dots.kernels import KERNELS
-    from engraving.jobspec import ArtworkPart, DotsPart, JobSpec, SizePart, TonePart
+    from engraving.dots.variable import diffuse_by_tone
+    from engraving.jobspec import (
+        ArtworkPart,
+        DotsPart,
+        JobSpec,
+        SizePart,
+        TonePart,
+        TracePart,
+    )
+    from engraving.outline import traced
     from engraving.pipeline import Pipeline, StageCache
     from engraving.proof import Window, shown_marks
 
@@ -44,6 +54,9 @@ def works() -> dict[str, Callable[[], object]]:
     source = InMemorySource(Artwork(gray, "PNG", "gray", None, (), False))
     job = Pipeline(source, StageCache(1 << 30))
     window, bits = Window(0, 0, side, side, 640, 640), job.dots(spec)
+    near = Window(0, 0, 640, 400, 1280, 800)
+    soft = cv2.GaussianBlur(light - light.min(), (0, 0), 12)
+    soft = (255 * (soft - soft.min()) / np.ptp(soft)).astype(np.uint8)
     shades = iter(range(1, 10**6))
 
     def under_a_slider() -> object:
@@ -54,12 +67,18 @@ def works() -> dict[str, Callable[[], object]]:
     return {
         "diffusion, one way": lambda: diffuse(gray, KERNELS["jarvis"], serpentine=False),
         "diffusion, to and fro": lambda: diffuse(gray, KERNELS["jarvis"], serpentine=True),
+        "the widest table, one way": lambda: diffuse(
+            gray, KERNELS["stevenson-arce"], serpentine=False
+        ),
+        "weights by tone, one way": lambda: diffuse_by_tone(gray, serpentine=False),
         "round screen": lambda: make_dots(gray, DotsPart(method="round"), (0.1, 0.1)),
         "12 to 3 megapixels": lambda: resample(large, side, 1500),
         "proof from afar": lambda: shown_marks(
             bits, window, job.spot(spec), job.palette(spec)
         ),
+        "proof near": lambda: shown_marks(bits, near, job.spot(spec), job.palette(spec)),
         "G-code and time": lambda: job.write_gcode(spec, io.BytesIO()),
+        "tracing soft noise": lambda: traced(soft, (0.1, 0.1), TracePart()),
         "tone to picture": under_a_slider,
     }
 

@@ -150,7 +150,12 @@ def test_views(benchmark):
     spot = spot_model(1.2, MaterialResponse())
     window = Window(0, 0, SIDE, SIDE, 640, 640)
     peer = Image.fromarray(PICTURE)
+    near = Window(0, 0, 640, 400, 1280, 800)
     for name, ours in (
+        (
+            "proof near, two pixels a dot",
+            lambda: shown_marks(bits, near, spot, dot_palette("darkens")),
+        ),
         (
             "proof from afar",
             lambda: shown_marks(bits, window, spot, dot_palette("darkens")),
