@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from engraving.progress import tell
 
-GRAY, COLOUR = 0, 2
+GRAY, COLOUR, CLEAR = 0, 2, 6
 _LEVEL = 3
 """Of 1 to 9: dots hardly pack any closer beyond it, and take twice as long."""
 
@@ -35,7 +35,7 @@ def write_png(
     size : (int, int)
         Columns and rows in pixels.
     kind : (int, int)
-        Bits a sample, 1 or 8, and `GRAY` or `COLOUR`.
+        Bits a sample, 1 or 8, and `GRAY`, `COLOUR` or, with opacity, `CLEAR`.
     per_metre : (int, int)
         Pixels a metre across and down.
     bands : iterable of ndarray of uint8, shape (rows, bytes of a row)

@@ -79,7 +79,9 @@ def test_what_takes_its_time(benchmark, tmp_path):
             base_url=address, viewport={"width": 1280, "height": 800}
         )
         page = context.new_page()
-        told("the rack's pictures: at first, and again", [pictures(page, "/") for _ in "12"])
+        told(
+            "the rack's pictures: at first, and again", [pictures(page, "/") for _ in "12"]
+        )
         page.wait_for_timeout(8000)
         places = {}
         for name in TICKETS:

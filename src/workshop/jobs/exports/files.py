@@ -1,6 +1,5 @@
 """Files of a job for others than its machine: dots, proof, sheet, job file."""
 
-import io
 import re
 from dataclasses import dataclass
 from pathlib import Path
@@ -13,13 +12,14 @@ from engraving.jobspec import JobSpec
 from engraving.jobspec.job_file import pocket_pictures, write_job_zip
 from engraving.lettering import FONTS
 from engraving.motion import Estimate
-from engraving.units import png_density
+from engraving.png import CLEAR, write_png
+from engraving.units import pixels_per_metre, png_density
 from workshop.jobs.exports.job_sheet import job_sheet
 from workshop.jobs.exports.naming import plain_name
 from workshop.jobs.exports.proof_sheet import proof_sheet
 from workshop.jobs.models import Job
 from workshop.jobs.pictures.engine import pipeline
-from workshop.jobs.pictures.pieces import piece_picture
+from workshop.jobs.pictures.pieces import unrolled
 from workshop.jobs.pictures.store import artwork_path, read_font
 from workshop.jobs.revisions.writer import spec_of
 
@@ -37,6 +37,7 @@ KINDS = {
 """Each file's ending and type; the original keeps its own name."""
 
 SMALLEST_PROOF_PX, LARGEST_PROOF_PX, PROOF_PX = 200, 8000, 2000
+_BAND_ROWS = 256
 
 
 @dataclass(frozen=True)
@@ -96,7 +97,7 @@ def write_file(
         image = Image.fromarray(pipeline().finished(spec))
         image.save(target, "PNG", dpi=png_density(spec.size.cell_mm))
     elif kind == "proof":
-        target.write(_proof(spec, longest_px))
+        _write_proof(spec, longest_px, target)
     elif kind == "original":
         target.write(artwork_path(spec.artwork.sha256).read_bytes())
     else:
@@ -119,8 +120,8 @@ def _write_dots(spec: JobSpec, ending: str, target: BinaryIO) -> None:
         dots.image().save(target, "TIFF", dpi=dpi, compression=packing)
 
 
-def _proof(spec: JobSpec, longest_px: int) -> bytes:
-    """Return the piece as a PNG that prints at true size, clear beyond its edge.
+def _write_proof(spec: JobSpec, longest_px: int, target: BinaryIO) -> None:
+    """Write the piece as a PNG that prints at true size, clear beyond its edge.
 
     Raises
     ------
@@ -133,8 +134,10 @@ def _proof(spec: JobSpec, longest_px: int) -> bytes:
             f"not {longest_px}.",
             field="pixels",
         )
-    image = Image.open(io.BytesIO(piece_picture(spec, longest_px).data))
+    piece = unrolled(spec, longest_px)
+    height, width, _ = piece.shape
     apart = max(spec.blank.width_mm, spec.blank.height_mm) / longest_px
-    stream = io.BytesIO()
-    image.save(stream, "PNG", dpi=png_density((apart, apart)), compress_level=4)
-    return stream.getvalue()
+    density = pixels_per_metre(apart)
+    lines = piece.reshape(height, -1)
+    bands = (lines[top : top + _BAND_ROWS] for top in range(0, height, _BAND_ROWS))
+    write_png(target, (width, height), (8, CLEAR), (density, density), bands)
