@@ -69,7 +69,12 @@ def test_a_message_is_seen_each_time_and_a_refusal_stays(page, job):
     seen = """() => { const said = document.querySelector('#said span'), look = said && getComputedStyle(said);
       return said && look.visibility === 'visible' ? Number(look.opacity) : 0; }"""
     for _ in range(2):
-        page.evaluate("import('/static/shell/js/page.js').then((it) => it.say('Drawn.'))")
+        page.evaluate(
+            """async () => {
+              const { src } = document.querySelector('script[src$="shell/js/page.js"]');
+              (await import(src)).say('Drawn.');
+            }"""
+        )
         until(page, f"({seen})() > 0.9")
         until(page, f"({seen})() === 0", seconds=12)
     open_station(page, 6)
@@ -552,8 +557,9 @@ def test_a_stroke_is_sent_though_what_went_before_was_refused(page, job, folder)
     page.locator("[data-fold=ground] > summary").click()
     page.evaluate(
         """async () => {
-          const { send } = await import('/static/jobs/js/strokes.js');
-          const { post } = await import('/static/jobs/js/line.js');
+          const { src } = document.querySelector('script[src$="jobs/js/ticket.js"]');
+          const { send } = await import(new URL('strokes.js', src));
+          const { post } = await import(new URL('line.js', src));
           const field = document.querySelector('#f-straighten');
           field.value = 'crooked';
           field.dispatchEvent(new Event('input', { bubbles: true }));

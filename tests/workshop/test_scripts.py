@@ -11,8 +11,10 @@ from workshop.shell.modules import reached
 
 def test_every_import_of_a_ticket_is_named_and_there(client, ticket):
     page = read(client.get(f"/jobs/{ticket.number}/"))
-    named = set(re.findall(r'<link rel="modulepreload" href="/static/([^"]+)"', page))
-    began = set(re.findall(r'<script type="module" src="/static/([^"]+)"', page))
+    named = set(
+        re.findall(r'<link rel="modulepreload" href="/static/[0-9a-f]+/([^"]+)"', page)
+    )
+    began = set(re.findall(r'<script type="module" src="/static/[0-9a-f]+/([^"]+)"', page))
     assert {"jobs/js/ticket.js", "shell/js/page.js"} <= began
     for name in named | began:
         text = Path(finders.find(name)).read_text()

@@ -10,6 +10,8 @@ from pathlib import Path
 from csp.constants import NONE, SELF
 from platformdirs import user_data_path
 
+from workshop.settings.digest import static_digest
+
 PROGRAM = Path(__file__).resolve().parents[1]
 """Where the program's own files lie: nothing is written there."""
 VAR = Path(os.environ.get("OLD_EMBER_VAR") or user_data_path("old-ember", appauthor=False))
@@ -173,13 +175,13 @@ DATABASES = {
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 MEDIA_ROOT = Path(os.environ.get("OLD_EMBER_FILES") or VAR / "files")
-STATIC_URL = "static/"
+# An address says what lies there, so a browser never asks for it again, and an upgrade
+# never mixes old files with new; scripts import one another by their way from here.
+STATIC_URL = f"static/{static_digest(PROGRAM)}/"
 # The handbook's pictures lie beside its pages, where its files refer to them.
 STATICFILES_DIRS = [("handbook", PROGRAM / "handbook" / "pages" / "img")]
 WHITENOISE_USE_FINDERS = True
-# Scripts import one another by plain addresses: each is asked for anew ("not modified"
-# is a short answer), so that an upgrade never mixes old ones with new.
-WHITENOISE_MAX_AGE = 0
+WHITENOISE_IMMUTABLE_FILE_TEST = "^/static/"
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10 * 2**20
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 2**20

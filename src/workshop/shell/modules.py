@@ -13,7 +13,6 @@ from django.templatetags.static import static
 _IMPORT = re.compile(
     r"^(?:import|export)\s[^;]*?from\s*'([^']+)'|^import\s*'([^']+)'", re.MULTILINE
 )
-_ROOT = "/static/"
 
 
 @cache
@@ -47,8 +46,6 @@ def _imports(name: str) -> list[str]:
 
 
 def _named(importer: str, address: str) -> str:
-    if address.startswith(_ROOT):
-        return address.removeprefix(_ROOT)
     parts = importer.split("/")[:-1]
     for step in address.split("/"):
         if step == "..":

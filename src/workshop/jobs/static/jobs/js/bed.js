@@ -1,6 +1,6 @@
 // The bed: drag the piece or move it with arrow keys; zoom and pan; edges snap.
 
-import { holds, put } from '/static/shell/js/ledger.js';
+import { holds, put } from '../../shell/js/ledger.js';
 import { setAndPost } from './fields.js';
 import { afterRest } from './frames.js';
 

@@ -1,6 +1,6 @@
 // Takes side by side: one zoom and one loupe for all panes.
 
-import { typing } from '/static/shell/js/page.js';
+import { typing } from '../../shell/js/page.js';
 import { oncePerFrame } from './frames.js';
 import { Layer } from './layers.js';
 import { pieceOf } from './takes.js';

@@ -1,6 +1,6 @@
 // The contact sheet: opened where the loupe lies, chosen from by click or key.
 
-import { typing } from '/static/shell/js/page.js';
+import { typing } from '../../shell/js/page.js';
 import { setAndPost } from './fields.js';
 
 const $ = (selector) => document.querySelector(selector);

@@ -1,6 +1,6 @@
 // The points of the tone curve: set, dragged, moved by keys, taken away.
 
-import { put } from '/static/shell/js/ledger.js';
+import { put } from '../../shell/js/ledger.js';
 import { postLive } from './fields.js';
 import { afterRest } from './frames.js';
 import { post } from './line.js';

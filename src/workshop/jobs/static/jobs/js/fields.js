@@ -1,6 +1,6 @@
 // Fields of a station: left, typed, slid and counted; what is changed is posted.
 
-import * as ledger from '/static/shell/js/ledger.js';
+import * as ledger from '../../shell/js/ledger.js';
 import { glance, looking } from './glance.js';
 import { act, post } from './line.js';
 

@@ -1,6 +1,6 @@
 // Keys of the ticket; none works while something is being typed.
 
-import { typing } from '/static/shell/js/page.js';
+import { typing } from '../../shell/js/page.js';
 
 const $ = (selector) => document.querySelector(selector);
 

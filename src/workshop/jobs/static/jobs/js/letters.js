@@ -1,6 +1,6 @@
 // Lines of lettering on the table: a frame for each, dragged or moved by keys.
 
-import { holds } from '/static/shell/js/ledger.js';
+import { holds } from '../../shell/js/ledger.js';
 import { setAndPost } from './fields.js';
 import { afterRest } from './frames.js';
 

@@ -1,9 +1,9 @@
 // What changes the job goes to the server one after the other: fields as they were
 // left, buttons in the order they were pressed. Nothing overtakes, nothing is lost.
 
-import * as ledger from '/static/shell/js/ledger.js';
+import * as ledger from '../../shell/js/ledger.js';
 import { keepUnsent, letGo, sendKept } from './kept.js';
-import { say } from '/static/shell/js/page.js';
+import { say } from '../../shell/js/page.js';
 
 const AGAIN_MS = 1500;
 const SETTLED_MS = 150;

@@ -1,8 +1,8 @@
 // Outlines on the table: chosen by a press or in a box, moved and scaled by their frame;
 // offset, lead-in and bridges by handles.
 
-import * as ledger from '/static/shell/js/ledger.js';
-import { say, typing } from '/static/shell/js/page.js';
+import * as ledger from '../../shell/js/ledger.js';
+import { say, typing } from '../../shell/js/page.js';
 import { postLive } from './fields.js';
 import { afterRest } from './frames.js';
 import { act } from './line.js';

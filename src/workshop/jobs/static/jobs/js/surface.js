@@ -1,6 +1,6 @@
 // The finished piece as a surface: where its light comes from, cut along a line, turned.
 
-import { typing } from '/static/shell/js/page.js';
+import { typing } from '../../shell/js/page.js';
 import { Turned } from './turned.js';
 
 const STEP = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };

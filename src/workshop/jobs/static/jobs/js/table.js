@@ -1,6 +1,6 @@
 // The table: the piece to scale, two views with a divider, loupe, zoom and pan.
 
-import { typing } from '/static/shell/js/page.js';
+import { typing } from '../../shell/js/page.js';
 import { oncePerFrame } from './frames.js';
 import { Layer } from './layers.js';
 import { Loupe } from './loupe.js';

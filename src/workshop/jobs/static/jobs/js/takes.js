@@ -1,6 +1,6 @@
 // Takes: kept, flipped through and opened by keys.
 
-import { typing } from '/static/shell/js/page.js';
+import { typing } from '../../shell/js/page.js';
 
 const $ = (selector) => document.querySelector(selector);
 const cards = () => [...document.querySelectorAll('.take[data-take]')];

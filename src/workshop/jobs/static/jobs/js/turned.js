@@ -1,6 +1,6 @@
 // The piece in the round: a mesh of its depths, turned by pointer and keys.
 
-const THREE = '/static/shell/vendor/three-0.180.0/three.module.min.js';
+const THREE = '../../shell/vendor/three-0.180.0/three.module.min.js';
 // As in the proof: how high the lamp stands, the light from all around, and how far the
 // deepest ground looks like what is burned.
 const LIGHT_DEG = 28;
@@ -37,7 +37,9 @@ export class Turned {
     if (key === this.key) return this.paint();
     this.key = key;
     try {
-      this.three ??= await import(THREE);
+      this.three ??= await import(THREE).catch(() => {
+        throw new Error('The program is another one by now; load the page anew.');
+      });
       this.begin();
       const answer = await fetch(`${base}surface/${key}.bin`);
       if (this.key !== key || answer.status === 410) return undefined;
