@@ -129,8 +129,8 @@ class Clock:
         each = np.zeros(len(moves))
         if not len(moves):
             return each
-        x = _from(self._at[0], moves.x, moves.unit_mm)
-        y = _from(self._at[1], moves.y, moves.unit_mm)
+        x = _ends_mm(self._at[0], moves.x, moves.unit_mm)
+        y = _ends_mm(self._at[1], moves.y, moves.unit_mm)
         speed = np.where(moves.feed == 0, self._rapid, moves.feed / 60.0)
         rapid = moves.feed == 0
         along = _along(x, y, self._accelerations)
@@ -138,7 +138,7 @@ class Clock:
         if moves.z is None:
             raised_s = self._raised(moves.z_mm)
         else:
-            z = _from(self._height, moves.z, moves.unit_mm)
+            z = _ends_mm(self._height, moves.z, moves.unit_mm)
             _rule_z(x, y, z, self._z_axis, speed, along)
             self._height = float(z[-1])
         corner = (*self._accelerations, self._z_axis[1], self._junction)
@@ -293,7 +293,7 @@ def _corners(bounds: NDArray[np.float64]) -> tuple[float, float, float, float]:
 
 
 @njit(cache=True, nogil=True)
-def _from(first, places, unit_mm):  # type: ignore[no-untyped-def]
+def _ends_mm(first, places, unit_mm):  # type: ignore[no-untyped-def]
     """Return where moves begin and end in mm, from where the first begins."""
     out = np.zeros(places.size + 1)
     out[0] = first

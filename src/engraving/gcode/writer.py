@@ -285,8 +285,8 @@ def _format(x, y, power, feed, ways, text, state, kept):  # type: ignore[no-unty
             text[at + 1] = 48 + word
             at += 2
             state[0] = word
-        for s in range(2):
-            if s == 0:
+        for is_power in range(2):
+            if not is_power:
                 value = np.int64(x[i])
                 wanted = fresh or value != state[1] or y[i] == state[2]
                 state[1] = value
@@ -299,17 +299,17 @@ def _format(x, y, power, feed, ways, text, state, kept):  # type: ignore[no-unty
                 wanted = rapid or value != state[3]
                 state[3] = value
             if wanted:
-                key = 2 * value + s
+                key = 2 * value + is_power
                 # Multiples of the golden section spread even steps (Knuth 1973, 6.4).
                 spread = np.uint32(np.uint32(key) * np.uint32(2654435769))
                 slot = np.int64(spread >> np.uint32(32 - _SLOT_BITS))
-                since = slot * WIDE
+                begin = slot * WIDE
                 if said[slot] != key:
                     said[slot] = key
-                    words[since] = 83 if s else 88  # S, X
-                    after = put_number(words, since + 1, value, 0 if s else decimals)
-                    sizes[slot] = after - since
-                copy_bytes(text, at, words, since)
+                    words[begin] = 83 if is_power else 88  # S, X
+                    after = put_number(words, begin + 1, value, 0 if is_power else decimals)
+                    sizes[slot] = after - begin
+                copy_bytes(text, at, words, begin)
                 at += sizes[slot]
         if not rapid:
             thousandths = np.int64(feed[i] * 1000.0 + 0.5)

@@ -261,7 +261,7 @@ export class Table {
     const { edge, ground, textured } = piece;
     const size = [width, height, ratio];
     const place = [x, y, scale, edge, ground];
-    const shadow = this.drawnOnce('shadow', [place], size, (context) => this.drawShadow(context, piece));
+    const shadow = this.drawnOnce('shadow', place, size, (context) => this.drawShadow(context, piece));
     return this.drawnOnce('under', [place, art, textured, this.face.shown?.turn], size, (context) => {
       context.drawImage(shadow, 0, 0, width, height);
       this.drawBlankFace(context, piece);
@@ -283,26 +283,8 @@ export class Table {
     return canvas;
   }
 
-  // Whether some of the picture falls off the blank: looked at where the blank or the
-  // picture changed, not with every step of a zoom.
-  fallsOff(context, piece, art) {
-    const { edge, width, height, artWidth, artHeight, offsetX, offsetY } = piece;
-    const key = JSON.stringify([edge, width, height, artWidth, artHeight, offsetX, offsetY]);
-    if (this.off?.key === key) return this.off.falls;
-    const blank = this.blankPath(piece);
-    const inside = (at) => context.isPointInPath(blank, ...at, 'evenodd');
-    context.save();
-    context.setTransform(1, 0, 0, 1, 0, 0);
-    const steps = Array.from({ length: 49 }, (_, k) => 0.001 + (0.998 * k) / 48);
-    const falls = steps.some((u) => steps.some((v) => !inside([art.left + u * art.width, art.top + v * art.height])));
-    context.restore();
-    this.off = { key, falls };
-    return falls;
-  }
-
   // The part of the picture that falls off the blank, hatched.
   drawBeyond(context, piece, art) {
-    if (!this.fallsOff(context, piece, art)) return;
     const [w, h] = [art.width, art.height];
     context.save();
     const beyond = this.blankPath(piece);
