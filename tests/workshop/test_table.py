@@ -26,6 +26,7 @@ from workshop.bench.runs.files import program_path
 from workshop.bench.runs.follow import PREPARING, give_up_left_over
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures import windows
+from workshop.jobs.pictures.pieces import unrolled
 from workshop.jobs.pictures.windows import VIEWS, view_keys
 from workshop.jobs.revisions.writer import change, shown_spec, spec_of
 from workshop.program import cli
@@ -360,6 +361,20 @@ def test_the_proof_comes_in_the_size_asked_for_and_prints_true(client, ticket):
     answer = client.get(f"/jobs/{ticket.number}/files/proof/", {"pixels": 20})
     assert answer.status_code == 422
     assert "200 to 8000 pixels" in answer.content.decode()
+    answer = client.get(f"/jobs/{ticket.number}/files/proof/", {"pixels": "abc"})
+    assert answer.status_code == 422
+    assert "“abc” is no number of pixels" in answer.content.decode()
+
+
+@pytest.mark.parametrize(("side_mm", "pixels"), [(3, 900), (60, 8000), (2500, 200)])
+def test_a_piece_of_any_size_is_drawn_in_any_number_of_pixels(ticket, side_mm, pixels):
+    """Finer, or coarser, than any dots may be."""
+    spec = spec_of(ticket)
+    face = {"shape": "disc", "width_mm": side_mm, "height_mm": side_mm}
+    blank = spec.blank.model_copy(update=face)
+    drawn = unrolled(spec.model_copy(update={"blank": blank}), pixels)
+    assert drawn.shape == (pixels, pixels, 4)
+    assert drawn[..., 3].mean() == pytest.approx(255 * np.pi / 4, rel=0.01)
 
 
 def test_the_proof_sheet_is_one_page_with_what_is_to_be_approved(client, ticket, tmp_path):

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from engraving.jobspec import JobSpec, SizePart
+from engraving.jobspec import COARSEST_PITCH_MM, FINEST_PITCH_MM, JobSpec, SizePart
 from engraving.pipeline import stage_key
 from engraving.place import face_mask
 from engraving.proof import Place, Window
@@ -63,7 +63,8 @@ def _lay(out: NDArray[np.uint8], picture: NDArray[np.uint8], left: int, top: int
 def _face(spec: JobSpec, width: int, height: int) -> NDArray[np.uint8]:
     """Return the blank's face as opacity, its edge smooth."""
     blank = spec.blank
-    pitch = max(blank.width_mm / width, blank.height_mm / height) / _SMOOTH
+    wanted = max(blank.width_mm / width, blank.height_mm / height) / _SMOOTH
+    pitch = min(max(wanted, FINEST_PITCH_MM), COARSEST_PITCH_MM)
     fine = SizePart(width_mm=blank.width_mm, height_mm=blank.height_mm, pitch_mm=pitch)
     face = face_mask(fine, blank).astype(np.uint8) * 255
     return np.asarray(cv2.resize(face, (width, height), interpolation=cv2.INTER_AREA))

@@ -168,8 +168,9 @@ def job_file(request: HttpRequest, number: int, kind: str) -> HttpResponseBase:
         raise Http404
     job = job_numbered(number)
     text = request.GET.get("pixels", "")
-    asked = whole(text)
-    pixels = PROOF_PX if asked is None else asked
+    pixels = whole(text) if text else PROOF_PX
+    if pixels is None:
+        return refused(f"“{text[:40]}” is no number of pixels; type something like 2000.")
     stream = tempfile.TemporaryFile()  # noqa: SIM115 (the response closes it)
     try:
         address = request.build_absolute_uri(reverse("job", args=[number]))
