@@ -395,6 +395,15 @@ def test_a_whole_job_by_thumb_on_a_phone(browser, address, page, job, folder):
     page.locator("[data-add='shade=1']").tap()
     page.locator("[data-add='shade=1']").tap()
     fill("f-gamma", "1.2")
+    # A name and its number, and under them a slider between its steps.
+    boxes = """[...document.querySelectorAll('#body-tone .slide:not(.slide--bare)')].filter((one) => one.checkVisibility()).map(
+      (one) => [...one.children].slice(0, 5).map((part) => part.getBoundingClientRect()).map(({ x, y, right, bottom }) => [x, y, right, bottom]))"""
+    for name, less, slider, more, number in (found := page.evaluate(boxes)):
+        assert name[1] < number[3] <= less[1] + 1
+        assert number[1] < name[3] <= less[1] + 1
+        assert less[2] <= slider[0] < slider[2] <= more[0]
+        assert less[1] == more[1] < slider[1] < less[3]
+    assert len(found) > 2
     to("burn")
     fill("f-speed", "150")
     fill("f-passes", "2")
