@@ -41,7 +41,7 @@ def test_opening_and_brushing_in_the_browser(benchmark, tmp_path):
             page = browser.new_page(
                 base_url=address, viewport={"width": 1280, "height": 800}
             )
-            opened = [_open(page, tmp_path, data, i) for i in range(3)]
+            opened = [_open(page, tmp_path, data, i) for i in range(9)]
             print(f"\nfile of 24 megapixels to first picture      {spread(opened)}")
             page.locator("[data-fold=ground] summary").click()
             page.locator("[data-draw=brush]").click()

@@ -117,7 +117,7 @@ def test_sixteen_bit_gray_stays_sixteen_bit(kind):
     found = read_artwork(data)
     assert found.gray.dtype == np.uint16
     assert found.gray.tolist() == pixels.tolist()
-    assert open_picture(data).proxy(100)[0, 3].tolist() == [255, 255, 255, 255]
+    assert open_picture(data).likeness(100)[0, 3].tolist() == [255, 255, 255, 255]
 
 
 def test_sixteen_bit_is_resampled_finer_than_eight():

@@ -8,6 +8,7 @@ import pytest
 from PIL import Image, ImageCms
 
 from engraving.artwork import banded, read_artwork
+from engraving.artwork.likeness import likeness_of
 from engraving.dots import diffusion
 from engraving.dots.kernels import KERNELS
 from engraving.errors import ArtworkError
@@ -36,6 +37,8 @@ def picture(mode, size=(333, 600)):
 
 def file_of(mode, kind, **how):
     stream = io.BytesIO()
+    if kind == "MPO":
+        how |= {"save_all": True, "append_images": [picture("RGB", (80, 60))]}
     if turned := how.pop("orientation", 0):
         how["exif"] = Image.Exif()
         how["exif"][0x0112] = turned
@@ -52,6 +55,7 @@ FILES = {
     "JPEG of halved colours": ("RGB", "JPEG", {"quality": 80}),
     "JPEG of full colours": ("RGB", "JPEG", {"quality": 95, "subsampling": 0}),
     "JPEG that comes in passes": ("RGB", "JPEG", {"progressive": True}),
+    "JPEG with a preview behind it": ("RGB", "MPO", {"orientation": 6}),
     "packed TIFF": ("RGB", "TIFF", {"compression": "tiff_lzw"}),
     "gray TIFF": ("L", "TIFF", {"compression": "tiff_deflate"}),
     "JPEG in a TIFF": ("RGB", "TIFF", {"compression": "jpeg"}),
@@ -63,14 +67,17 @@ FILES = {
 }
 
 
+@pytest.mark.parametrize("colour", [False, True], ids=["gray", "colour"])
 @pytest.mark.parametrize("name", FILES)
-def test_it_is_the_same_picture(name, monkeypatch):
+def test_it_is_the_same_picture(name, colour, monkeypatch):
     data = file_of(*FILES[name][:2], **dict(FILES[name][2]))
-    at_once = read_artwork(data)
+    at_once = read_artwork(data, colour=colour)
     monkeypatch.setattr(banded, "LARGE_PX", 0)
     monkeypatch.setattr(banded, "_ROWS", 64)
     for field in dataclasses.fields(at_once):
-        whole, bands = (getattr(one, field.name) for one in (at_once, read_artwork(data)))
+        whole, bands = (
+            getattr(one, field.name) for one in (at_once, read_artwork(data, colour=colour))
+        )
         if isinstance(whole, np.ndarray):
             assert whole.dtype == bands.dtype
             assert np.array_equal(whole, bands), field.name
@@ -131,3 +138,25 @@ def test_large_diffusion_goes_in_parts_and_tells_how_far_it_is(monkeypatch):
     assert np.array_equal(whole, parts)
     assert [done for _, done, _ in told] == [*range(112, 600, 112), 600]
     assert {total for *_, total in told} == {600}
+
+
+@pytest.mark.parametrize("longest", [400, 150, 37])
+@pytest.mark.parametrize("kind", ["gray", "sixteen bits", "colour", "clear"])
+def test_a_likeness_is_the_picture_seen_from_afar(kind, longest):
+    """Held against Pillow's area average, smoothed alike."""
+    rgb = np.asarray(picture("RGB", (600, 333)))
+    gray = rgb[..., 1].astype(np.uint16) * 257 if kind == "sixteen bits" else rgb[..., 1]
+    colour = rgb if kind in ("colour", "clear") else None
+    alpha = rgb[..., 2] if kind == "clear" else None
+    found = likeness_of(gray, colour, alpha, longest)
+    size = (longest, round(333 * longest / 600))
+    assert found.shape == (size[1], size[0], 4)
+
+    def afar(codes):
+        image = Image.fromarray(codes)
+        return np.asarray(image.resize(size, Image.Resampling.BILINEAR), float)
+
+    wanted = afar(rgb) if colour is not None else afar(rgb[..., 1])[..., None]
+    assert np.abs(found[..., :3] - wanted).mean() < 2.5
+    wanted = 255 if alpha is None else afar(alpha)
+    assert np.abs(found[..., 3] - wanted).mean() < 2.5

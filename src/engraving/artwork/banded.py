@@ -5,23 +5,29 @@ the two against one another); what a picture is, its profile and its tags stay P
 """
 
 import struct
+from dataclasses import dataclass
 
 import numpy as np
 import pyvips
 from numpy.typing import NDArray
 from PIL import Image
 
-from engraving.artwork.colours import gray_of, plain_colours
+from engraving.artwork.colours import is_as_shown, plain_colours
+from engraving.artwork.deep import turned
+from engraving.colour.light import luminance_codes
 from engraving.progress import tell
+from engraving.strips import in_strips
 
 # Nothing is asked for twice; what it kept would keep files in memory.
 pyvips.cache_set_max(0)
 
-LARGE_PX = 8_000_000
-"""Smaller ones are held whole: that costs little, and shows their colours at once."""
-_ROWS = 256
+Codes = NDArray[np.uint8]
+
+LARGE_PX = 4_000_000
+"""Smaller ones are read at once: that costs little."""
+_ROWS = 128
 _BANDS = {"L": 1, "RGB": 3, "RGBA": 4}
-_KINDS = ("PNG", "JPEG", "TIFF")
+_KINDS = ("PNG", "JPEG", "MPO", "TIFF")
 _PLAIN_TIFF = (1, 2)
 _PNG = b"\x89PNG\r\n\x1a\n"
 _TEXTS, _TELLING = (b"tEXt", b"zTXt", b"iTXt"), (b"Raw profile type", b"XML:com.adobe.xmp")
@@ -57,10 +63,37 @@ def _pages(image: Image.Image) -> int:
     return int(getattr(image, "n_frames", 1))
 
 
-def read_banded(
-    data: bytes, image: Image.Image, notes: list[str]
-) -> tuple[NDArray[np.uint8], NDArray[np.uint8] | None]:
-    """Return the gray codes of a picture, and its transparency or None.
+@dataclass
+class Planes:
+    """What was read of a picture, not turned yet.
+
+    Attributes
+    ----------
+    gray : ndarray of uint8, shape (height, width)
+    colour : ndarray of uint8, shape (height, width, 3), or None
+        None where it was not asked for, and of gray pictures.
+    alpha : ndarray of uint8, shape (height, width), or None
+        None where nothing is transparent.
+    notes : tuple of str
+        What was done to its colours.
+    """
+
+    gray: NDArray[np.uint8]
+    colour: NDArray[np.uint8] | None
+    alpha: NDArray[np.uint8] | None
+    notes: tuple[str, ...]
+
+    def upright(self, tag: int) -> "Planes":
+        """Return them turned as an orientation says (TIFF 6.0, tag 274)."""
+        colour = None if self.colour is None else turned(self.colour, tag)
+        alpha = None if self.alpha is None else turned(self.alpha, tag)
+        return Planes(turned(self.gray, tag), colour, alpha, self.notes)
+
+
+def read_banded(data: bytes, image: Image.Image, *, colour: bool) -> Planes:
+    """Return a picture's gray codes and transparency, and its colours if asked for.
+
+    Its bands are mixed to gray while the next ones are decoded.
 
     Parameters
     ----------
@@ -68,17 +101,17 @@ def read_banded(
         The file.
     image : Image
         The same, opened and not decoded.
-    notes : list of str
-        What is done to its colours is added.
+    colour : bool
+        Whether its colours are wanted too.
 
     Raises
     ------
     OSError
         When the file is damaged or cut short.
     """
-    planes = _Planes(image)
+    taken = _Bands(image, colour=colour)
     target = pyvips.TargetCustom()
-    target.on_write(planes.take)
+    target.on_write(taken.take)
     try:
         whole = pyvips.Image.new_from_buffer(data, "", access="sequential", fail_on="error")
         if (whole.width, whole.height, whole.bands, whole.format) != (
@@ -88,63 +121,92 @@ def read_banded(
         whole.write_to_target(target, ".raw")
     except pyvips.Error as error:
         raise OSError(str(error).strip().rpartition("\n")[2]) from None
-    planes.finish()
-    notes += planes.notes
-    return planes.gray, planes.alpha
+    return taken.finished()
 
 
-class _Planes:
-    """Gray and transparency, filled as rows come in."""
+class _Bands:
+    """Takes the rows of a picture as they come in, and fills its planes."""
 
-    def __init__(self, image: Image.Image) -> None:
-        self.gray = np.zeros((image.height, image.width), np.uint8)
-        self.alpha: NDArray[np.uint8] | None = None
-        self.notes: list[str] = []
-        self._of = image
-        self._row_bytes = image.width * _BANDS[image.mode]
-        self._waiting = bytearray()
-        self._top = 0
+    def __init__(self, image: Image.Image, *, colour: bool) -> None:
+        bands = _BANDS[image.mode]
+        self._shape = shape = (image.height, image.width)
+        self._gray = np.zeros(shape, np.uint8)
+        self._colour = np.zeros((*shape, 3), np.uint8) if colour and bands > 1 else None
+        self._alpha: NDArray[np.uint8] | None = None
+        self._notes: list[str] = []
+        self._of, self._as_shown = image, is_as_shown(image)
+        self._waiting = np.zeros((_ROWS, image.width, bands), np.uint8)
+        self._bytes = self._waiting.reshape(-1)
+        self._held = self._top = 0
         self._fault: Exception | None = None
 
     def take(self, data: bytes) -> int:
         """Take some bytes of rows; return how many, fewer where something is wrong."""
         try:
-            self._waiting += data
-            while len(self._waiting) >= _ROWS * self._row_bytes:
-                self._put(_ROWS)
+            codes = np.frombuffer(data, np.uint8)
+            while codes.size:
+                some = codes[: self._bytes.size - self._held]
+                self._bytes[self._held : self._held + some.size] = some
+                self._held += some.size
+                codes = codes[some.size :]
+                if self._held == self._bytes.size:
+                    self._put(_ROWS)
         except Exception as error:  # noqa: BLE001 (told where it was asked for)
             self._fault = error
             return -1
         return len(data)
 
-    def finish(self) -> None:
-        """Put the last rows.
+    def finished(self) -> Planes:
+        """Return the planes, with their last rows.
 
         Raises
         ------
         OSError
-            When there are fewer than the file says.
+            When there are fewer rows than the file says.
         """
-        if self._fault is None and (rows := len(self._waiting) // self._row_bytes):
-            self._put(rows)
+        if self._fault is None:
+            self._put(self._held // self._waiting[0].size)
         if self._fault is not None:
             raise self._fault
-        if self._top != self.gray.shape[0]:
+        if self._top != self._shape[0]:
             raise OSError("no more data")
+        return Planes(self._gray, self._colour, self._alpha, tuple(self._notes))
 
     def _put(self, rows: int) -> None:
-        size = rows * self._row_bytes
-        shape = (rows, self.gray.shape[1], _BANDS[self._of.mode])
-        pixels = np.frombuffer(bytes(self._waiting[:size]), np.uint8).reshape(shape)
-        del self._waiting[:size]
-        band = Image.fromarray(pixels[..., 0] if shape[2] == 1 else pixels)
-        band.format, band.info = self._of.format, self._of.info
-        self.notes = []
-        plain, seen = plain_colours(band, self.notes)
-        at = slice(self._top, self._top + rows)
-        self.gray[at] = gray_of(plain)
+        """Bring the rows that wait to their places."""
+        for codes, seen in self._shown(self._waiting[:rows]):
+            self._place(slice(self._top, self._top + len(codes)), codes, seen)
+            self._top += len(codes)
+        self._held = 0
+        tell("Reading the picture", self._top, self._shape[0])
+
+    def _place(self, at: slice, codes: Codes, seen: Codes | None) -> None:
+        self._gray[at] = codes if codes.ndim == 2 else luminance_codes(codes)
+        if self._colour is not None:
+            self._colour[at] = codes if codes.ndim == 3 else codes[..., None]
         if seen is not None:
-            self.alpha = np.full_like(self.gray, 255) if self.alpha is None else self.alpha
-            self.alpha[at] = seen
-        self._top += rows
-        tell("Reading the picture", self._top, self.gray.shape[0])
+            if self._alpha is None:
+                self._alpha = np.full(self._shape, 255, np.uint8)
+            self._alpha[at] = seen
+
+    def _shown(self, rows: Codes) -> list[tuple[Codes, Codes | None]]:
+        """Return rows in sRGB, of one band or three, and their transparency, in strips."""
+        bands = rows.shape[2]
+        if self._as_shown:
+            seen = rows[..., 3] if bands == 4 and rows[..., 3].min() < 255 else None
+            return [(rows[..., 0] if bands == 1 else rows[..., :3], seen)]
+        found: dict[int, tuple[Codes, Codes | None]] = {}
+
+        def convert(first: int, last: int) -> None:
+            found[first] = self._converted(rows[first:last])
+
+        in_strips(len(rows), convert)
+        return [found[first] for first in sorted(found)]
+
+    def _converted(self, rows: Codes) -> tuple[Codes, Codes | None]:
+        band = Image.fromarray(rows[..., 0] if rows.shape[2] == 1 else rows)
+        band.format, band.info = self._of.format, self._of.info
+        notes: list[str] = []
+        plain, seen = plain_colours(band, notes)
+        self._notes = notes
+        return np.asarray(plain), seen

@@ -1,6 +1,8 @@
 """From a file's own colours to sRGB and gray; transparency is kept apart."""
 
 import io
+from contextlib import suppress
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -100,28 +102,60 @@ def _upright_tones(image: Image.Image) -> Image.Image:
     return Image.fromarray((65535 - _sixteen(image)).astype(np.uint16))
 
 
+def is_as_shown(image: Image.Image) -> bool:
+    """Return whether a picture of mode L, RGB or RGBA holds sRGB codes already."""
+    if "transparency" in image.info:
+        return False
+    if image.format == "PNG" and png_gamma(image.info) is not None:
+        return False
+    profile = image.info.get("icc_profile")
+    if not profile:
+        return True
+    mode = image.mode.removesuffix("A")
+    found = _transform(profile, mode)
+    return found is not None and mode == "RGB" and _is_srgb(found[1])
+
+
+def _is_srgb(name: str) -> bool:
+    return name.startswith("sRGB")
+
+
 def _through_profile(
     image: Image.Image, profile: bytes, notes: list[str]
 ) -> Image.Image | None:
     """Return the picture in sRGB, None when the profile is of no use."""
+    kept = _transform(profile, image.mode)
+    if kept is not None:
+        transform, name = kept
+        if _is_srgb(name) and image.mode == "RGB":
+            return image
+        with suppress(ImageCms.PyCMSError, OSError, ValueError, TypeError):
+            found = ImageCms.applyTransform(image, transform)
+            notes.append(f"Converted from its profile ({name[:60]}) to sRGB.")
+            return found.getchannel("R") if found and image.mode == "L" else found
+    notes.append("Its colour profile is damaged or of another kind; it was left out.")
+    return None
+
+
+@lru_cache(maxsize=4)
+def _transform(profile: bytes, mode: str) -> tuple[ImageCms.ImageCmsTransform, str] | None:
+    """Return the way from a profile to sRGB, and its name; None where it is of no use."""
     try:
         source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
         name = ImageCms.getProfileDescription(source).strip()
-        if name.startswith("sRGB") and image.mode == "RGB":
-            return image
-        found = ImageCms.profileToProfile(
-            image,
-            source,
-            _SRGB,
-            renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC,
-            outputMode="RGB",
-            flags=_FLAGS,
+        return (
+            ImageCms.buildTransform(
+                source,
+                _SRGB,
+                mode,
+                "RGB",
+                renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC,
+                flags=_FLAGS,
+            ),
+            name,
         )
     except (ImageCms.PyCMSError, OSError, ValueError, TypeError):
-        notes.append("Its colour profile is damaged or of another kind; it was left out.")
         return None
-    notes.append(f"Converted from its profile ({name[:60]}) to sRGB.")
-    return found.getchannel("R") if found and image.mode == "L" else found
 
 
 def gray_of(image: Image.Image) -> NDArray[np.uint8] | NDArray[np.uint16]:

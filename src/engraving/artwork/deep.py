@@ -62,14 +62,13 @@ class Deep:
     on_its_side: bool = False
     notes: list[str] = field(default_factory=list)
 
-    def pictures(self) -> tuple[Image.Image, NDArray[np.uint16]]:
-        """Return the sRGB picture in eight bits (gray: sixteen), and gray of sixteen."""
+    def planes(self) -> tuple[NDArray[np.uint8] | None, NDArray[np.uint16]]:
+        """Return the sRGB colours in eight bits (None where there are none), and gray."""
         channels = 1 if self.samples.ndim == 2 else 3
         tones = self._tones(channels)
         if channels == 1:
             table = np.rint(to_coded(tones.tables[0]) * _FULL).astype(np.uint16)
-            gray = table[self.samples]
-            return Image.fromarray(gray), gray
+            return None, table[self.samples]
         height, width = self.samples.shape[:2]
         colours = np.zeros((height, width, 3), np.uint8)
         gray = np.zeros((height, width), np.uint16)
@@ -85,7 +84,7 @@ class Deep:
             gray[top : top + len(band)] = SIXTEEN_OF_LINEAR[
                 (shade * steps + 0.5).astype(np.int64)
             ]
-        return Image.fromarray(colours), gray
+        return colours, gray
 
     def _tones(self, channels: int) -> Tones:
         if self.profile:
@@ -245,11 +244,16 @@ def _with(mode: str, alpha: NDArray[np.uint8] | None) -> str:
 def turned(plane: NDArray[Any], orientation: int) -> NDArray[Any]:
     """Return a plane upright, by its orientation tag (TIFF 6.0, tag 274)."""
     way = _UPRIGHT.get(orientation)
-    return plane if way is None else np.ascontiguousarray(way(plane))
+    return plane if way is None else np.asarray(way(plane))
 
 
+# By OpenCV, which turns in blocks: a fifth of the time that a turned view takes to copy.
 _UPRIGHT: dict[int, Callable[[Any], Any]] = {
-    2: lambda p: p[:, ::-1], 3: lambda p: p[::-1, ::-1], 4: lambda p: p[::-1],
-    5: lambda p: np.swapaxes(p, 0, 1), 6: lambda p: np.rot90(p, -1),
-    7: lambda p: np.swapaxes(p[::-1, ::-1], 0, 1), 8: np.rot90,
-}  # fmt: skip
+    2: lambda p: cv2.flip(p, 1),
+    3: lambda p: cv2.rotate(p, cv2.ROTATE_180),
+    4: lambda p: cv2.flip(p, 0),
+    5: cv2.transpose,
+    6: lambda p: cv2.rotate(p, cv2.ROTATE_90_CLOCKWISE),
+    7: lambda p: cv2.transpose(cv2.rotate(p, cv2.ROTATE_180)),
+    8: lambda p: cv2.rotate(p, cv2.ROTATE_90_COUNTERCLOCKWISE),
+}

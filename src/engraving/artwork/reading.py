@@ -14,10 +14,12 @@ from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from engraving.artwork.banded import is_banded, read_banded
-from engraving.artwork.colours import SIXTEEN_BIT, describe, gray_of, plain_colours
-from engraving.artwork.deep import ON_ITS_SIDE, Deep, deep_page, turned
+from engraving.artwork.colours import describe, gray_of, plain_colours
+from engraving.artwork.deep import ON_ITS_SIDE, Deep, deep_page
 from engraving.artwork.dotted import LIKELY, dotted_odds
 from engraving.artwork.levels import is_two_level, smeared_dots
+from engraving.artwork.likeness import LIKENESS_PX, likeness_of
+from engraving.colour.light import luminance_codes
 from engraving.errors import ArtworkError
 from engraving.jobspec.job_file import LARGEST_FILE
 from engraving.units import MM_PER_INCH
@@ -33,6 +35,8 @@ _MM_PER_UNIT = {2: MM_PER_INCH, 3: 10.0}
 _SPOKEN = {"MPO": "JPEG", "HEIF": "HEIC"}
 _ONE_PICTURE = ("MPO",)
 """Formats whose further pictures are not pages: a camera's depth map or preview."""
+_TURNED = "Turned upright as the camera recorded."
+_CLEAR = "Parts of it are transparent."
 
 
 @dataclass(frozen=True)
@@ -91,37 +95,34 @@ class Artwork:
 
 @dataclass
 class Opened:
-    """A decoded page: upright, its colours in sRGB, its transparency apart.
+    """A decoded page: upright, in sRGB, its transparency apart.
 
     Attributes
     ----------
-    image : Image
-        Of mode L, RGB or 16-bit gray.
+    gray : ndarray of uint8 or uint16, shape (height, width)
+    colour : ndarray of uint8, shape (height, width, 3), or None
+        None of gray pictures, and where nothing but gray was asked for.
     alpha : ndarray of uint8 or None
-    fine : ndarray of uint8 or uint16, or None
-        Gray as it was read: in sixteen bits, of colours that hold as many, or where
-        nothing but gray was asked for.
     """
 
-    image: Image.Image
+    gray: NDArray[np.uint8] | NDArray[np.uint16]
+    colour: NDArray[np.uint8] | None
     alpha: NDArray[np.uint8] | None
     format: str
     mode: str
     dpi: tuple[float, float] | None
     pages: int
     notes: list[str] = field(default_factory=list)
-    fine: NDArray[np.uint8] | NDArray[np.uint16] | None = None
 
     def artwork(self, *, colour: bool = False) -> Artwork:
         """Return the gray plane and all that is known of it; colours when asked for."""
-        gray = gray_of(self.image) if self.fine is None else self.fine
+        gray = self.gray
         gray.setflags(write=False)
         two_level = is_two_level(gray)
         smeared = self.format in ("JPEG", "WEBP", "HEIC") and smeared_dots(gray)
         two_level = two_level and not smeared
         odds = dotted_odds(gray.astype(np.uint8)) if two_level else 0.0
         notes = (*self.notes, _taken_for(odds)) if two_level else tuple(self.notes)
-        coloured = colour and self.image.mode == "RGB"
         return Artwork(
             gray,
             self.format,
@@ -131,36 +132,27 @@ class Opened:
             two_level,
             smeared,
             self.alpha,
-            np.asarray(self.image) if coloured else None,
+            self.colour if colour else None,
             self.pages,
             odds >= LIKELY,
         )
 
-    def proxy(self, longest_px: int) -> NDArray[np.uint8]:
-        """Return RGBA codes no longer than `longest_px`, shape (height, width, 4).
-
-        Shrunk by area average in sRGB codes: it is looked at, never burned.
-        """
-        image = self.image
-        if image.mode in SIXTEEN_BIT:
-            image = Image.fromarray((gray_of(image) // 257).astype(np.uint8))
-        scale = max(image.size) / longest_px
-        size = image.size
-        if scale > 1:
-            size = (max(1, round(image.width / scale)), max(1, round(image.height / scale)))
-            image = image.resize(size, Image.Resampling.BOX)
-        out = np.full((size[1], size[0], 4), 255, np.uint8)
-        out[..., :3] = np.asarray(image.convert("RGB"))
-        if self.alpha is not None:
-            alpha = Image.fromarray(self.alpha).resize(size, Image.Resampling.BOX)
-            out[..., 3] = np.asarray(alpha)
-        return out
+    def likeness(self, longest_px: int = LIKENESS_PX) -> NDArray[np.uint8]:
+        """Return RGBA codes no longer than `longest_px`, shape (height, width, 4)."""
+        return likeness_of(self.gray, self.colour, self.alpha, longest_px)
 
 
 def _taken_for(odds: float) -> str:
     what = "dots" if odds >= LIKELY else "line art"
     return f"Taken for {what}, {100 * max(odds, 1 - odds):.0f} % sure."
 
+
+_Planes = tuple[
+    NDArray[np.uint8] | NDArray[np.uint16],
+    NDArray[np.uint8] | None,
+    NDArray[np.uint8] | None,
+]
+"""Gray, colours where there are some and they are wanted, transparency."""
 
 DECODER_FAULTS = (
     OSError, SyntaxError, ValueError, EOFError, MemoryError, TypeError, RuntimeError,
@@ -233,42 +225,36 @@ def _decode(data: bytes, page: int, *, gray: bool) -> Opened:
         _refuse_giants(image)
     notes: list[str] = []
     dpi, mode = _embedded_dpi(image), describe(image)
-    if gray and is_banded(data, image):
-        return _opened_gray(data, image, notes, dpi, mode)
-    orientation = _orientation(image)
-    image.load()  # of a TIFF, it is turned upright by this
-    upright = _oriented(image, notes)
-    if orientation in ON_ITS_SIDE and dpi:
-        dpi = (dpi[1], dpi[0])
-    plain, alpha = plain_colours(upright, notes)
-    if alpha is not None:
-        notes.append("Parts of it are transparent.")
-    return Opened(plain, alpha, _SPOKEN.get(kind, kind), mode, dpi, pages, notes)
-
-
-def _opened_gray(
-    data: bytes,
-    image: Image.Image,
-    notes: list[str],
-    dpi: tuple[float, float] | None,
-    mode: str,
-) -> Opened:
-    """Return a large picture's only page, read a band at a time."""
-    told: list[str] = []
-    tones, alpha = read_banded(data, image, told)
-    tag = 1 if image.format == "PNG" else _orientation(image)
-    if tag in range(2, 9):
-        notes.append("Turned upright as the camera recorded.")
-        tones = turned(tones, tag)
-        alpha = None if alpha is None else turned(alpha, tag)
+    banded = is_banded(data, image)
+    # Of a PNG it would be decoded to learn this; one that may be turned is not banded.
+    tag = 1 if banded and kind == "PNG" else _orientation(image)
     if tag in ON_ITS_SIDE and dpi:
         dpi = (dpi[1], dpi[0])
-    notes += told
+    if banded:
+        tones, colour, alpha = _in_bands(data, image, tag, notes, gray=gray)
+    else:
+        tones, colour, alpha = _at_once(image, notes, gray=gray)
     if alpha is not None:
-        notes.append("Parts of it are transparent.")
-    kind = image.format or "picture"
-    shown = Image.fromarray(tones)
-    return Opened(shown, alpha, _SPOKEN.get(kind, kind), mode, dpi, 1, notes, tones)
+        notes.append(_CLEAR)
+    return Opened(tones, colour, alpha, _SPOKEN.get(kind, kind), mode, dpi, pages, notes)
+
+
+def _in_bands(
+    data: bytes, image: Image.Image, tag: int, notes: list[str], *, gray: bool
+) -> _Planes:
+    if tag in range(2, 9):
+        notes.append(_TURNED)
+    planes = read_banded(data, image, colour=not gray).upright(tag)
+    notes += planes.notes
+    return planes.gray, planes.colour, planes.alpha
+
+
+def _at_once(image: Image.Image, notes: list[str], *, gray: bool) -> _Planes:
+    image.load()  # of a TIFF, it is turned upright by this
+    plain, alpha = plain_colours(_oriented(image, notes), notes)
+    colour = np.asarray(plain) if plain.mode == "RGB" and not gray else None
+    tones = gray_of(plain) if colour is None else luminance_codes(colour)
+    return tones, colour, alpha
 
 
 def _opened_deep(deep: Deep) -> Opened:
@@ -277,11 +263,11 @@ def _opened_deep(deep: Deep) -> Opened:
     dpi = _density(told) if deep.format == "TIFF" else _usable(told.get("dpi"))
     if deep.on_its_side and dpi:
         dpi = (dpi[1], dpi[0])
-    picture, gray = deep.pictures()
+    colour, gray = deep.planes()
     notes = list(deep.notes)
     if deep.alpha is not None:
-        notes.append("Parts of it are transparent.")
-    return Opened(picture, deep.alpha, deep.format, deep.mode, dpi, deep.pages, notes, gray)
+        notes.append(_CLEAR)
+    return Opened(gray, colour, deep.alpha, deep.format, deep.mode, dpi, deep.pages, notes)
 
 
 def _data(source: Path | bytes | BinaryIO) -> bytes:
@@ -325,7 +311,7 @@ def _oriented(image: Image.Image, notes: list[str]) -> Image.Image:
     except (OSError, ValueError, SyntaxError):
         return image
     if orientation in range(2, 9):
-        notes.append("Turned upright as the camera recorded.")
+        notes.append(_TURNED)
         upright = ImageOps.exif_transpose(image)
         # The transposed copy forgets which file it was.
         upright.format = image.format

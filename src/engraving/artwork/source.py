@@ -7,13 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork.depth import DepthPicture, depth_of, read_depth
+from engraving.artwork.likeness import likeness_of
 from engraving.artwork.reading import Artwork, open_picture, read_artwork
 from engraving.errors import ArtworkError
 from engraving.jobspec import ArtworkPart
 from engraving.lettering import FONTS, Face, open_face
-
-LIKENESS_PX = 4096
-"""Longest side of the likeness that is looked at and drawn upon."""
 
 
 def no_font(name: str) -> bytes:
@@ -51,8 +49,8 @@ class Source:
         return read_artwork(self._picture(part), part.page, colour=colour)
 
     def likeness(self, part: ArtworkPart) -> NDArray[np.uint8]:
-        """Return RGBA codes no longer than `LIKENESS_PX`, upright and uncut."""
-        return open_picture(self._picture(part), part.page).proxy(LIKENESS_PX)
+        """Return RGBA codes of the whole upright page, smaller where it is large."""
+        return open_picture(self._picture(part), part.page).likeness()
 
     def depth(self, part: ArtworkPart) -> DepthPicture:
         """Return the page a job uses as depth."""
@@ -91,7 +89,4 @@ class InMemorySource(Source):
     def likeness(self, part: ArtworkPart) -> NDArray[np.uint8]:  # noqa: ARG002
         """Return the picture as RGBA codes."""
         found = self._artwork
-        gray = found.gray if found.gray.dtype == np.uint8 else found.gray // 257
-        colour = np.stack([gray] * 3, axis=-1) if found.colour is None else found.colour
-        alpha = np.full_like(colour[..., 0], 255) if found.alpha is None else found.alpha
-        return np.dstack([colour, alpha]).astype(np.uint8)
+        return likeness_of(found.gray, found.colour, found.alpha)

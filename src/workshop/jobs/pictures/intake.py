@@ -9,7 +9,6 @@ from django.db import transaction
 
 from engraving.artwork import Artwork as Read
 from engraving.artwork.reading import open_picture
-from engraving.artwork.source import LIKENESS_PX
 from engraving.jobspec import ArtworkPart, JobSpec
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures.engine import pipeline, stage_cache
@@ -68,15 +67,16 @@ def read_page(path: Path, digest: str, page: int) -> Read:
     opened = open_picture(path, page)
     kept, stages = stage_cache(), pipeline()
     spec = JobSpec(artwork=ArtworkPart(sha256=digest, page=page))
-    # The likeness is looked at a moment later; it is made beside the rest.
-    likeness = stages.likeness.key(spec)
-    _beside().submit(kept.get, likeness, lambda: opened.proxy(LIKENESS_PX))
-    return kept.get(stages.artwork.key(spec), opened.artwork)
+    found = kept.get(stages.artwork.key(spec), opened.artwork)
+    # Both are asked for a moment later; they are made beside the rest, the sooner first.
+    _beside().submit(stages.likely_depth, spec)
+    _beside().submit(kept.get, stages.likeness.key(spec), opened.likeness)
+    return found
 
 
 @cache
 def _beside() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(1, "likeness")
+    return ThreadPoolExecutor(1, "beside")
 
 
 def page_size(artwork: Artwork, page: int) -> tuple[int, int]:
