@@ -6,7 +6,7 @@ import potrace
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.ndimage import gaussian_filter
+from scipy.ndimage import gaussian_filter, gaussian_filter1d
 from shapely import MultiPolygon, Polygon, box
 from shapely.geometry import Point
 from skimage import measure
@@ -19,6 +19,7 @@ from engraving.outline import (
     hatch_lines,
     outline_shape,
     rings_of,
+    smoothing,
     trace,
     traced,
     without,
@@ -261,3 +262,40 @@ def test_what_is_left_out_before_it_is_smoothed_changes_nothing(blur, monkeypatc
     monkeypatch.setattr(trace, "_SURELY", 0.0)
     assert traced(codes, (0.1, 0.1), TracePart()).areas.equals_exact(found.areas, 0)
     assert not found.areas.is_empty
+
+
+@pytest.mark.parametrize("smooth", [0.4, 1.0, 3.7])
+def test_a_round_line_is_smoothed_as_scipy_smooths_it(smooth):
+    """gaussian_filter1d of SciPy, wrapped, of a wavy ring whose points lie evenly."""
+    turn = np.linspace(0, 2 * np.pi, 3000, endpoint=False)
+    radius = 8 + 0.3 * np.sin(9 * turn)
+    line = np.stack([radius * np.cos(turn), radius * np.sin(turn)], axis=1)
+    even = smoothing._evenly(line, 0.05)
+    assert np.hypot(*np.diff(even, axis=0).T) == pytest.approx(0.05, rel=0.01)
+    sigma = smooth / 0.05
+    wanted = gaussian_filter1d(even, sigma, axis=0, mode="wrap", radius=int(3 * sigma) + 1)
+    found = smoothing._smooth(line, smooth, 180.0, 0.05)
+    assert found == pytest.approx(wanted, abs=1e-9)
+    # And made as large as it was.
+    grown = smoothing.smoothed(line, smooth, 180.0, 0.05)
+    assert Polygon(grown).area == pytest.approx(Polygon(line).area, rel=1e-4)
+
+
+def test_edges_that_cross_once_they_are_thinned_out_are_mended():
+    """A dent of 0.06 mm stays; that of 0.045 mm in the hole beside it is left out."""
+    outer = [(0, 0), (19, 0), (20, -0.06), (21, 0), (40, 0), (40, -9), (0, -9)]
+    hole = [
+        (1, -0.02),
+        (19, -0.02),
+        (20, -0.065),
+        (21, -0.02),
+        (39, -0.02),
+        (39, -8),
+        (1, -8),
+    ]
+    assert Polygon(outer, [hole]).is_valid
+    assert not Polygon(outer, [hole[:1] + hole[4:]]).is_valid
+    found = trace._thinned([np.array(outer, float), np.array(hole)], 0.05)
+    assert found.is_valid
+    assert found.area == pytest.approx(Polygon(outer, [hole]).area, abs=0.1)
+    assert not found.contains(Point(20, -4))

@@ -16,7 +16,7 @@ from engraving.outline.shapes import (
     without,
 )
 from engraving.outline.svg import read_svg, write_svg
-from engraving.outline.trace import MOST_AREAS, Traced, kept_areas, smoothed, traced
+from engraving.outline.trace import MOST_AREAS, Traced, kept_areas, traced
 
 __all__ = [
     "MOST_AREAS",
@@ -37,7 +37,6 @@ __all__ = [
     "read_svg",
     "ring_as_burned",
     "rings_of",
-    "smoothed",
     "traced",
     "without",
     "write_dxf",

@@ -11,7 +11,16 @@ from django.conf import settings
 from engraving.artwork import Artwork, InMemorySource, Source
 from engraving.dots import METHODS
 from engraving.errors import ArtworkError
-from engraving.jobspec import ArtworkPart, DotsPart, JobSpec, Scan, SizePart, TonePart
+from engraving.jobspec import (
+    ArtworkPart,
+    DotsPart,
+    JobSpec,
+    Scan,
+    SizePart,
+    TonePart,
+    TracePart,
+)
+from engraving.outline import traced
 from engraving.pipeline import Pipeline, StageCache
 from engraving.proof import Window, shown_marks
 from workshop.jobs.pictures.store import artwork_path, read_font
@@ -67,6 +76,7 @@ def warm_up() -> None:
     _look_from_everywhere(warm, base)
     warm.write_gcode(base, io.BytesIO())
     warm.estimate(base.model_copy(update={"dots": DotsPart(method="power")}))
+    traced(tiny.gray.astype(np.uint8), (0.1, 0.1), TracePart(least_mm=0))
     _ready.set()
 
 
