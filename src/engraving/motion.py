@@ -119,6 +119,7 @@ class Clock:
         self._at = start_mm
         self._sums = np.zeros(_SUMS)
         self._last_row = float("nan")
+        self._lit = False
         self._bounds = np.array([np.inf, np.inf, -np.inf, -np.inf])
         self._burned = self._bounds.copy()
         self._parts: dict[int, float] = {}
@@ -185,9 +186,16 @@ class Clock:
     def _count_rows(
         self, x: NDArray[np.float64], y: NDArray[np.float64], burns: NDArray[np.bool_]
     ) -> None:
-        """Count the lines that burning moves lie on, along X or along Y."""
+        """Count the lines that burning moves lie on, along X or along Y.
+
+        What is burned without the beam going out between is one line, however it turns.
+        """
+        if not burns.size:
+            return
         upward = np.abs(np.diff(y)) > np.abs(np.diff(x))
-        rows = np.where(upward, x[1:], y[1:])[burns]
+        begins = burns & ~np.concatenate(([self._lit], burns[:-1]))
+        self._lit = bool(burns[-1])
+        rows = np.where(upward, x[1:], y[1:])[begins]
         if rows.size:
             fresh = 0 if rows[0] == self._last_row else 1
             self._sums[6] += fresh + np.count_nonzero(np.diff(rows))

@@ -237,6 +237,18 @@ def test_rows_are_counted_however_they_run(job, rows, turn):
     assert planned.rows == read.rows == {"x": 60, "y": 80}[rows]
 
 
+def test_a_line_that_is_gone_along_counts_once(job):
+    """60 rows and one cut around them, of four sides or of many."""
+    spec, pipeline = job
+    for shape in ("rounded", "rectangle"):
+        cut = {"kind": "cut", "shape": shape, "offset_mm": 1, "bridges": 0}
+        both = changed(spec, operations=[{"kind": "raster"}, cut])
+        stream = io.BytesIO()
+        planned = pipeline.write_gcode(both, stream)
+        read = estimate(read_moves(stream.getvalue()), (3000, 3000), 300)
+        assert planned.rows == read.rows == 61
+
+
 # Common practice, no source: what shops say such pieces take. Pitch and acceleration are
 # plausible ones, chosen here; both ways, all of it burned.
 @pytest.mark.parametrize(
