@@ -73,6 +73,10 @@ class TestEveryWay:
             assert seen.dtype == np.uint8
             assert seen.shape[2] == 3
             assert max(seen.shape[:2]) <= 8 * cols
+        bits = pipeline.plan_bits(spec, window)
+        assert (bits is not None) == (way == "dots" and not window.shrinks)
+        if bits is not None:
+            assert np.array_equal(bits.colours[bits.codes], pipeline.plan(spec, window))
         assert pipeline.wanted(spec).shape == (80, 80)
 
     def test_only_its_machines_do_it(self, way):

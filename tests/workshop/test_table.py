@@ -54,6 +54,7 @@ def test_every_view_far_and_near(client, ticket, view):
 
 def test_dots_on_the_table_are_the_dots_in_the_file(client, ticket):
     shown = picture(client, ticket, "dots", w=900, h=675)
+    assert shown.content[24] == 1, "bits a pixel"
     on_table = np.asarray(Image.open(io.BytesIO(shown.content)).convert("L")) < 128
     given = b"".join(client.get(f"/jobs/{ticket.number}/files/dots/").streaming_content)
     assert np.array_equal(on_table, ~np.asarray(Image.open(io.BytesIO(given))))

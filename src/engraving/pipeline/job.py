@@ -95,6 +95,7 @@ class Pipeline(Stages):
     proof = of_proof.proof
     surface = of_proof.surface
     plan = of_proof.plan
+    plan_bits = of_proof.plan_bits
     cut_share = of_proof.cut_share
     wanted = of_proof.wanted
 

@@ -7,7 +7,7 @@ it. Nothing is ever picked out of the grid, which would lie through moiré.
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, NamedTuple
 
 import cv2
 import numpy as np
@@ -87,6 +87,28 @@ def shown_dots(bits: BitGrid, window: Window, palette: Palette) -> NDArray[np.ui
     if window.shrinks:
         marks = window.averaged(marks)
     return palette.paint(marks)
+
+
+class TwoTone(NamedTuple):
+    """A picture of two colours.
+
+    Attributes
+    ----------
+    codes : ndarray of uint8, shape (height, width)
+        0 or 1.
+    colours : ndarray of uint8, shape (2, 3)
+    """
+
+    codes: NDArray[np.uint8]
+    colours: NDArray[np.uint8]
+
+
+def near_dots(bits: BitGrid, window: Window, palette: Palette) -> TwoTone | None:
+    """Return `shown_dots` as bits, where they are no more than that; else None."""
+    if bits.power is not None or window.shrinks:
+        return None
+    part = bits.window(window.left, window.top, window.cols, window.rows)
+    return TwoTone(part, palette.paint(np.array([[0, _FULL]], np.uint16))[0])
 
 
 def shown_marks(

@@ -23,7 +23,15 @@ from engraving.pipeline.stages.ways.carved import all_cuts
 from engraving.pipeline.stages.ways.drag import scratch_widths, scratched
 from engraving.pipeline.stages.ways.registry import WAYS
 from engraving.pipeline.stages.ways.way import Pixels, Way, covered, way_name
-from engraving.proof import Window, dot_palette, shown_dots, shown_marks
+from engraving.proof import (
+    Palette,
+    TwoTone,
+    Window,
+    dot_palette,
+    near_dots,
+    shown_dots,
+    shown_marks,
+)
 from engraving.proof.plaster import UPPER_LEFT
 
 _WAYS = tuple(WAYS.values())
@@ -85,9 +93,22 @@ def plan(asked: Asked, window: Window) -> Pixels:
     way = _way(asked)
     if way is not None and way.plan is not None:
         return asked.get(way.plan, window)
-    dark = asked.get(burns_dark)
-    polarity = Polarity.DARKENS if dark else Polarity.LIGHTENS
-    return shown_dots(asked.get(dots), window, dot_palette(polarity))
+    return shown_dots(asked.get(dots), window, _planned_palette(asked))
+
+
+@stage(
+    needs=(card, way_name, dots, burns_dark, *_PLANS), counts=_planned_by, kind="passing"
+)
+def plan_bits(asked: Asked, window: Window) -> TwoTone | None:
+    """Return the same window as bits, where it is dots of two colours; else None."""
+    way = _way(asked)
+    if way is not None and way.plan is not None:
+        return None
+    return near_dots(asked.get(dots), window, _planned_palette(asked))
+
+
+def _planned_palette(asked: Asked) -> Palette:
+    return dot_palette(Polarity.DARKENS if asked.get(burns_dark) else Polarity.LIGHTENS)
 
 
 def _wanted_by(asked: Asked) -> tuple[Stage[..., Any], ...]:

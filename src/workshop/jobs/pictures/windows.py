@@ -1,5 +1,6 @@
 """The table's pictures: any window of any view, keyed by all it depends on."""
 
+import io
 import math
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -8,6 +9,7 @@ from functools import cache
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image
 
 from engraving.artwork.mix import MIXES, ground_code, mixed
 from engraving.artwork.placing import grid_to_file
@@ -22,6 +24,7 @@ from engraving.pipeline.stages.ways.registry import WAYS
 from engraving.place import shown_piece
 from engraving.proof import (
     Place,
+    TwoTone,
     Window,
     faded,
     place_on_blank,
@@ -218,9 +221,17 @@ def _make(spec: JobSpec, view: str, window: Window, lamp_deg: float) -> Picture:
     if view == "veil":
         return encoded_png(_veil(spec, window))
     if view == "dots":
-        shown = stages.plan(spec, window)
-        return encoded_jpeg(shown) if window.shrinks else encoded_png(shown)
+        return _planned(spec, window)
     return encoded_jpeg(proof_pixels(spec, window, lamp_deg))
+
+
+def _planned(spec: JobSpec, window: Window) -> Picture:
+    """Return what is planned: dots near by as bits, which take an eighth of the time."""
+    bits = pipeline().plan_bits(spec, window)
+    if bits is not None:
+        return encoded_bits(bits)
+    shown = pipeline().plan(spec, window)
+    return encoded_jpeg(shown) if window.shrinks else encoded_png(shown)
 
 
 def proof_pixels(
@@ -435,6 +446,15 @@ def encoded_png(pixels: NDArray[np.uint8]) -> Picture:
     """Return codes, gray, RGB or RGBA, as a PNG."""
     flags = [cv2.IMWRITE_PNG_COMPRESSION, 1]
     return Picture(_encode(".png", pixels, flags), "image/png")
+
+
+def encoded_bits(bits: TwoTone) -> Picture:
+    """Return a picture of two colours as a PNG of a bit a pixel, which browsers draw."""
+    image = Image.fromarray(bits.codes)
+    image.putpalette(bits.colours.tobytes())
+    stream = io.BytesIO()
+    image.save(stream, "PNG", bits=1, compress_level=1)
+    return Picture(stream.getvalue(), "image/png")
 
 
 def _encode(kind: str, pixels: NDArray[np.uint8], flags: list[int]) -> bytes:
