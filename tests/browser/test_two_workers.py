@@ -2,9 +2,10 @@
 
 import re
 import shutil
+import sqlite3
 import subprocess
 import time
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 
 import pytest
 import redis
@@ -32,9 +33,16 @@ def a_redis(folder):
 @pytest.fixture
 def pair(folder, tmp_path):
     """A workshop with two workers, its files elsewhere; the processes and the Redis."""
-    own = shutil.copytree(folder, tmp_path / "var", ignore=shutil.ignore_patterns("link"))
+    leave = shutil.ignore_patterns("link", "*.sqlite3*")
+    own = shutil.copytree(folder, tmp_path / "var", ignore=leave)
+    # It is in use: what is open is asked for a copy, not copied as it lies.
+    base = "workshop.sqlite3"
+    with (
+        closing(sqlite3.connect(folder / base)) as used,
+        closing(sqlite3.connect(own / base)) as copy,
+    ):
+        used.backup(copy)
     shutil.move(own / "files", tmp_path / "files")
-    (own / "tasks.sqlite3").unlink(missing_ok=True)
     settings = {"OLD_EMBER_FILES": str(tmp_path / "files")}
     with (
         a_redis(tmp_path) as url,
