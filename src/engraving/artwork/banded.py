@@ -120,7 +120,9 @@ def read_banded(data: bytes, image: Image.Image, *, colour: bool) -> Planes:
             raise OSError("its parts contradict one another")
         whole.write_to_target(target, ".raw")
     except pyvips.Error as error:
-        raise OSError(str(error).strip().rpartition("\n")[2]) from None
+        told = str(error).strip().rpartition("\n")[2]
+        # Which of its parts the library names is of no use to anybody.
+        raise OSError(told.rpartition(": ")[2].strip()) from None
     return taken.finished()
 
 
