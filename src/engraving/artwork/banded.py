@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from engraving.artwork.colours import is_as_shown, plain_colours
-from engraving.artwork.deep import turned
+from engraving.artwork.deep import TURNED, turned
 from engraving.colour.light import luminance_codes
 from engraving.progress import tell
 from engraving.strips import in_strips
@@ -65,29 +65,31 @@ def _pages(image: Image.Image) -> int:
 
 @dataclass
 class Planes:
-    """What was read of a picture, not turned yet.
+    """What was read of a picture, in sRGB.
 
     Attributes
     ----------
-    gray : ndarray of uint8, shape (height, width)
+    gray : ndarray of uint8 or uint16, shape (height, width)
     colour : ndarray of uint8, shape (height, width, 3), or None
         None where it was not asked for, and of gray pictures.
     alpha : ndarray of uint8, shape (height, width), or None
         None where nothing is transparent.
     notes : tuple of str
-        What was done to its colours.
+        What was done to it.
     """
 
-    gray: NDArray[np.uint8]
+    gray: NDArray[np.uint8] | NDArray[np.uint16]
     colour: NDArray[np.uint8] | None
     alpha: NDArray[np.uint8] | None
     notes: tuple[str, ...]
 
     def upright(self, tag: int) -> "Planes":
         """Return them turned as an orientation says (TIFF 6.0, tag 274)."""
+        if tag not in range(2, 9):
+            return self
         colour = None if self.colour is None else turned(self.colour, tag)
         alpha = None if self.alpha is None else turned(self.alpha, tag)
-        return Planes(turned(self.gray, tag), colour, alpha, self.notes)
+        return Planes(turned(self.gray, tag), colour, alpha, (TURNED, *self.notes))
 
 
 def read_banded(data: bytes, image: Image.Image, *, colour: bool) -> Planes:
@@ -185,7 +187,7 @@ class _Bands:
     def _place(self, at: slice, codes: Codes, seen: Codes | None) -> None:
         self._gray[at] = codes if codes.ndim == 2 else luminance_codes(codes)
         if self._colour is not None:
-            self._colour[at] = codes if codes.ndim == 3 else codes[..., None]
+            self._colour[at] = codes
         if seen is not None:
             if self._alpha is None:
                 self._alpha = np.full(self._shape, 255, np.uint8)

@@ -21,6 +21,7 @@ from engraving.errors import ArtworkError
 
 ON_ITS_SIDE = (5, 6, 7, 8)
 """Orientations (TIFF 6.0, tag 274) that change rows and columns over."""
+TURNED = "Turned upright as the camera recorded."
 _TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _PNG = b"\x89PNG\r\n\x1a\n"
 _FULL = 65535
@@ -209,7 +210,7 @@ def _tiff_page(page: tifffile.TiffPage, pages: int) -> Deep:
         notes=notes, on_its_side=orientation in ON_ITS_SIDE,
     )  # fmt: skip
     if orientation in range(2, 9):
-        found.notes.append("Turned upright as the camera recorded.")
+        found.notes.append(TURNED)
     return found
 
 

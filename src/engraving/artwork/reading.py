@@ -13,9 +13,9 @@ import pillow_heif
 from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from engraving.artwork.banded import is_banded, read_banded
+from engraving.artwork.banded import Planes, is_banded, read_banded
 from engraving.artwork.colours import describe, gray_of, plain_colours
-from engraving.artwork.deep import ON_ITS_SIDE, Deep, deep_page
+from engraving.artwork.deep import ON_ITS_SIDE, TURNED, Deep, deep_page
 from engraving.artwork.dotted import LIKELY, dotted_odds
 from engraving.artwork.levels import is_two_level, smeared_dots
 from engraving.artwork.likeness import LIKENESS_PX, likeness_of
@@ -35,7 +35,6 @@ _MM_PER_UNIT = {2: MM_PER_INCH, 3: 10.0}
 _SPOKEN = {"MPO": "JPEG", "HEIF": "HEIC"}
 _ONE_PICTURE = ("MPO",)
 """Formats whose further pictures are not pages: a camera's depth map or preview."""
-_TURNED = "Turned upright as the camera recorded."
 _CLEAR = "Parts of it are transparent."
 
 
@@ -147,13 +146,6 @@ def _taken_for(odds: float) -> str:
     return f"Taken for {what}, {100 * max(odds, 1 - odds):.0f} % sure."
 
 
-_Planes = tuple[
-    NDArray[np.uint8] | NDArray[np.uint16],
-    NDArray[np.uint8] | None,
-    NDArray[np.uint8] | None,
-]
-"""Gray, colours where there are some and they are wanted, transparency."""
-
 DECODER_FAULTS = (
     OSError, SyntaxError, ValueError, EOFError, MemoryError, TypeError, RuntimeError,
     AttributeError, LookupError, ArithmeticError, AssertionError, struct.error, zlib.error,
@@ -223,7 +215,6 @@ def _decode(data: bytes, page: int, *, gray: bool) -> Opened:
     if page:
         image.seek(page)
         _refuse_giants(image)
-    notes: list[str] = []
     dpi, mode = _embedded_dpi(image), describe(image)
     banded = is_banded(data, image)
     # Of a PNG it would be decoded to learn this; one that may be turned is not banded.
@@ -231,30 +222,22 @@ def _decode(data: bytes, page: int, *, gray: bool) -> Opened:
     if tag in ON_ITS_SIDE and dpi:
         dpi = (dpi[1], dpi[0])
     if banded:
-        tones, colour, alpha = _in_bands(data, image, tag, notes, gray=gray)
+        found = read_banded(data, image, colour=not gray).upright(tag)
     else:
-        tones, colour, alpha = _at_once(image, notes, gray=gray)
-    if alpha is not None:
-        notes.append(_CLEAR)
-    return Opened(tones, colour, alpha, _SPOKEN.get(kind, kind), mode, dpi, pages, notes)
+        found = _at_once(image, colour=not gray)
+    notes = [*found.notes] if found.alpha is None else [*found.notes, _CLEAR]
+    planes = found.gray, found.colour, found.alpha
+    return Opened(*planes, _SPOKEN.get(kind, kind), mode, dpi, pages, notes)
 
 
-def _in_bands(
-    data: bytes, image: Image.Image, tag: int, notes: list[str], *, gray: bool
-) -> _Planes:
-    if tag in range(2, 9):
-        notes.append(_TURNED)
-    planes = read_banded(data, image, colour=not gray).upright(tag)
-    notes += planes.notes
-    return planes.gray, planes.colour, planes.alpha
-
-
-def _at_once(image: Image.Image, notes: list[str], *, gray: bool) -> _Planes:
+def _at_once(image: Image.Image, *, colour: bool) -> Planes:
+    """Return a picture's planes, upright, all of it decoded before any is mixed."""
+    notes: list[str] = []
     image.load()  # of a TIFF, it is turned upright by this
     plain, alpha = plain_colours(_oriented(image, notes), notes)
-    colour = np.asarray(plain) if plain.mode == "RGB" and not gray else None
-    tones = gray_of(plain) if colour is None else luminance_codes(colour)
-    return tones, colour, alpha
+    colours = np.asarray(plain) if plain.mode == "RGB" and colour else None
+    tones = gray_of(plain) if colours is None else luminance_codes(colours)
+    return Planes(tones, colours, alpha, tuple(notes))
 
 
 def _opened_deep(deep: Deep) -> Opened:
@@ -311,7 +294,7 @@ def _oriented(image: Image.Image, notes: list[str]) -> Image.Image:
     except (OSError, ValueError, SyntaxError):
         return image
     if orientation in range(2, 9):
-        notes.append(_TURNED)
+        notes.append(TURNED)
         upright = ImageOps.exif_transpose(image)
         # The transposed copy forgets which file it was.
         upright.format = image.format

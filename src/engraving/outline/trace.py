@@ -16,12 +16,15 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 from shapely.geometry import box
 
+from engraving.geometry.polygons import polygons
 from engraving.jobspec import TracePart
 from engraving.outline.measures import areas_of, signed_area
 from engraving.outline.smoothing import smoothed
 
 MOST_AREAS = 2000
 _WHITE = 255.0
+_Edge = tuple[NDArray[np.float64], NDArray[np.uint32]]
+"""Points of an outer edge and its holes, and where each begins."""
 _Filled = tuple[list[NDArray[np.float64]], list[NDArray[np.uint32]]]
 _STEP_DOTS = 0.5
 _NOTHING = 1e-9
@@ -68,42 +71,43 @@ def traced(
     field = np.pad(codes[top:low, left:right].astype(np.float32), 1, mode="edge")
     origin = left - 0.5 - cols / 2, top - 0.5 - rows / 2
     edges = _found(field, trace)
-    polygons = [
+    sizes = _sizes(edges)
+    largest = zip(edges[: 4 * MOST_AREAS], sizes, strict=False)
+    smooth = [
         area
-        for points, starts in edges[: 4 * MOST_AREAS]
-        for area in _area(points, starts, origin, cell_mm, trace)
+        for edge, size in largest
+        for area in _area(*edge, size, origin, cell_mm, trace)
     ]
     along, pitch = cell_mm
     part = box(
         (left - cols / 2) * along, (rows / 2 - low) * pitch,
         (right - cols / 2) * along, (rows / 2 - top) * pitch,
     )  # fmt: skip
-    found = shapely.intersection(polygons, part)
+    found = shapely.intersection(smooth, part)
     if mask is not None:
         kept = kept_areas(mask, cell_mm, TracePart(smooth_mm=0, least_mm=0))
         found = shapely.intersection(found, kept)
     least = np.pi / 4 * trace.least_mm**2
     parts = [
         one
-        for shape in found
-        for one in getattr(shape, "geoms", [shape])
+        for one in shapely.get_parts(found)
         if isinstance(one, Polygon) and one.area > max(least, _NOTHING)
     ]
     # Smoothed each by itself, edges that lay side by side may cross.
     whole = shapely.get_parts(shapely.disjoint_subset_union_all(parts)) if parts else []
     areas = MultiPolygon(sorted(whole, key=lambda one: -one.area)[:MOST_AREAS])
-    return Traced(areas, _specks(edges, least / (along * pitch)))
+    dropped = np.count_nonzero(np.concatenate(sizes) < least / (along * pitch))
+    return Traced(areas, int(dropped))
 
 
-def _specks(
-    edges: list[tuple[NDArray[np.float64], NDArray[np.uint32]]], least: float
-) -> int:
-    """Return how many edges go round less than an area, in squares of a dot."""
-    if not edges or least <= 0:
-        return 0
+def _sizes(edges: list[_Edge]) -> list[NDArray[np.float64]]:
+    """Return for each outer edge what it and its holes go round, in squares of a dot."""
+    if not edges:
+        return [np.zeros(0)]
     points = np.concatenate([one for one, _ in edges])
-    sizes = np.concatenate([np.diff(starts) for _, starts in edges])
-    return int(np.count_nonzero(areas_of(points, sizes) < least))
+    counts = [np.diff(starts) for _, starts in edges]
+    sizes = areas_of(points, np.concatenate(counts))
+    return np.split(sizes, np.cumsum([len(one) for one in counts])[:-1])
 
 
 def _span(start: float, long: float, count: int) -> tuple[int, int]:
@@ -113,13 +117,13 @@ def _span(start: float, long: float, count: int) -> tuple[int, int]:
 
 
 def _area(
-    points: NDArray[np.float64], starts: NDArray[np.uint32],
+    points: NDArray[np.float64], starts: NDArray[np.uint32], sizes: NDArray[np.float64],
     origin: tuple[float, float], cell_mm: tuple[float, float], trace: TracePart,
 ) -> list[Polygon]:  # fmt: skip
     """Return the areas of one outer edge and its holes, smoothed and thinned out."""
     least = np.pi / 4 * trace.least_mm**2
     # Smoothing gives each ring its size back: what is too small now stays so.
-    large = areas_of(points, np.diff(starts)) * math.prod(cell_mm) >= _SURELY * least
+    large = sizes * math.prod(cell_mm) >= _SURELY * least
     if not large[0]:
         return []
     rings = [
@@ -130,8 +134,7 @@ def _area(
     # Without its outer edge nothing is left of it.
     if not kept or kept[0] is not drawn[0]:
         return []
-    found = _thinned(kept, _FINE_DOTS * min(cell_mm))
-    return [one for one in shapely.get_parts(found) if isinstance(one, Polygon)]
+    return list(polygons(_thinned(kept, _FINE_DOTS * min(cell_mm))).geoms)
 
 
 def _thinned(rings: list[NDArray[np.float64]], fine_mm: float) -> Polygon | MultiPolygon:
@@ -165,9 +168,7 @@ def kept_areas(
     return traced(255 - mask, cell_mm, whole).areas
 
 
-def _found(
-    field: NDArray[np.float32], trace: TracePart
-) -> list[tuple[NDArray[np.float64], NDArray[np.uint32]]]:
+def _found(field: NDArray[np.float32], trace: TracePart) -> list[_Edge]:
     """Return outer edge and holes of each area, in dots of the framed field."""
     lightest = trace.lightest / 100 * _WHITE + 0.5
     darkest = trace.darkest / 100 * _WHITE - 0.5

@@ -61,8 +61,8 @@ def is_warm() -> bool:
 
 def warm_up() -> None:
     """Run every compiled kernel once on a tiny job, so no request compiles."""
-    gray = np.arange(64 * 64, dtype=np.uint32).reshape(64, 64) // 16
-    tiny = Artwork(gray.astype(np.uint8), "PNG", "gray", None, (), False)
+    gray = (np.arange(64 * 64).reshape(64, 64) // 16).astype(np.uint8)
+    tiny = Artwork(gray, "PNG", "gray", None, (), False)
     warm = Pipeline(InMemorySource(tiny), StageCache(1 << 20))
     base = JobSpec(
         artwork=ArtworkPart(width_px=64, height_px=64),
@@ -76,7 +76,7 @@ def warm_up() -> None:
     _look_from_everywhere(warm, base)
     warm.write_gcode(base, io.BytesIO())
     warm.estimate(base.model_copy(update={"dots": DotsPart(method="power")}))
-    traced(tiny.gray.astype(np.uint8), (0.1, 0.1), TracePart(least_mm=0))
+    traced(gray, (0.1, 0.1), TracePart(least_mm=0))
     _ready.set()
 
 
