@@ -9,7 +9,7 @@ import pytest
 
 from engraving.cards import KINDS, card_job, card_patches, lay_out, starting_card
 from engraving.jobspec import JobSpec
-from support.cards import EMPTY, TRIED, burned, card_spec, material
+from support.cards import EMPTY, HIDDEN, burned, card_spec, material
 from support.jobs import pipeline_of
 from support.loop import (
     MACHINE,
@@ -19,7 +19,7 @@ from support.loop import (
     shifts_off,
 )
 
-materials = pytest.mark.parametrize("name", TRIED)
+materials = pytest.mark.parametrize("name", HIDDEN)
 
 
 @materials

@@ -28,9 +28,6 @@ HIDDEN = {
     "leather": ("#b9794a", "#3a1d10", {"onset": 0.15, "scale": 0.4, "steep": 1.15, "scorch": 6.0}),
 }  # fmt: skip
 
-TRIED = "soft wood", "slate", "anodised"
-"""One that is dark soon, one that lightens, the hardest; `make bench` has all of them."""
-
 
 def material(name, **changes):
     """The program's substrate, which knows colours only, and the hidden surface."""
