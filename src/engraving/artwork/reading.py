@@ -4,7 +4,7 @@ import io
 import struct
 import warnings
 import zlib
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -94,34 +94,26 @@ class Artwork:
 
 @dataclass
 class Opened:
-    """A decoded page: upright, in sRGB, its transparency apart.
+    """A decoded page: upright, in sRGB, its transparency apart."""
 
-    Attributes
-    ----------
-    gray : ndarray of uint8 or uint16, shape (height, width)
-    colour : ndarray of uint8, shape (height, width, 3), or None
-        None of gray pictures, and where nothing but gray was asked for.
-    alpha : ndarray of uint8 or None
-    """
-
-    gray: NDArray[np.uint8] | NDArray[np.uint16]
-    colour: NDArray[np.uint8] | None
-    alpha: NDArray[np.uint8] | None
+    planes: Planes
     format: str
     mode: str
     dpi: tuple[float, float] | None
     pages: int
-    notes: list[str] = field(default_factory=list)
 
     def artwork(self, *, colour: bool = False) -> Artwork:
         """Return the gray plane and all that is known of it; colours when asked for."""
-        gray = self.gray
+        gray, alpha, notes = self.planes.gray, self.planes.alpha, self.planes.notes
         gray.setflags(write=False)
         two_level = is_two_level(gray)
         smeared = self.format in ("JPEG", "WEBP", "HEIC") and smeared_dots(gray)
         two_level = two_level and not smeared
         odds = dotted_odds(gray.astype(np.uint8)) if two_level else 0.0
-        notes = (*self.notes, _taken_for(odds)) if two_level else tuple(self.notes)
+        if alpha is not None:
+            notes = (*notes, _CLEAR)
+        if two_level:
+            notes = (*notes, _taken_for(odds))
         return Artwork(
             gray,
             self.format,
@@ -130,15 +122,16 @@ class Opened:
             notes,
             two_level,
             smeared,
-            self.alpha,
-            self.colour if colour else None,
+            alpha,
+            self.planes.colour if colour else None,
             self.pages,
             odds >= LIKELY,
         )
 
     def likeness(self, longest_px: int = LIKENESS_PX) -> NDArray[np.uint8]:
         """Return RGBA codes no longer than `longest_px`, shape (height, width, 4)."""
-        return likeness_of(self.gray, self.colour, self.alpha, longest_px)
+        planes = self.planes
+        return likeness_of(planes.gray, planes.colour, planes.alpha, longest_px)
 
 
 def _taken_for(odds: float) -> str:
@@ -225,9 +218,7 @@ def _decode(data: bytes, page: int, *, gray: bool) -> Opened:
         found = read_banded(data, image, colour=not gray).upright(tag)
     else:
         found = _at_once(image, colour=not gray)
-    notes = [*found.notes] if found.alpha is None else [*found.notes, _CLEAR]
-    planes = found.gray, found.colour, found.alpha
-    return Opened(*planes, _SPOKEN.get(kind, kind), mode, dpi, pages, notes)
+    return Opened(found, _SPOKEN.get(kind, kind), mode, dpi, pages)
 
 
 def _at_once(image: Image.Image, *, colour: bool) -> Planes:
@@ -247,10 +238,8 @@ def _opened_deep(deep: Deep) -> Opened:
     if deep.on_its_side and dpi:
         dpi = (dpi[1], dpi[0])
     colour, gray = deep.planes()
-    notes = list(deep.notes)
-    if deep.alpha is not None:
-        notes.append(_CLEAR)
-    return Opened(gray, colour, deep.alpha, deep.format, deep.mode, dpi, deep.pages, notes)
+    planes = Planes(gray, colour, deep.alpha, tuple(deep.notes))
+    return Opened(planes, deep.format, deep.mode, dpi, deep.pages)
 
 
 def _data(source: Path | bytes | BinaryIO) -> bytes:
