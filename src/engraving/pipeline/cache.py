@@ -12,6 +12,8 @@ from cachetools import LRUCache
 from shapely import get_num_coordinates
 from shapely.geometry.base import BaseGeometry
 
+from engraving.pipeline.overtaken import stop_if_overtaken
+
 T = TypeVar("T")
 
 _LEAST = 100
@@ -65,6 +67,11 @@ class StageCache:
         """Return the result of `key`, made by `make` where it is not kept.
 
         Two threads that ask for the same key wait for one computation.
+
+        Raises
+        ------
+        Overtaken
+            When it is not kept, and whoever computes it is not wanted to any more.
         """
         with self._lock:
             self._asked += 1
@@ -78,6 +85,7 @@ class StageCache:
                     self._there += 1
                     return cast("T", self._kept[key])
             try:
+                stop_if_overtaken()
                 result = make()
                 with self._lock:
                     self._kept[key] = result

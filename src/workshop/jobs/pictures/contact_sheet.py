@@ -10,7 +10,7 @@ from engraving.dots import METHODS
 from engraving.dots.variations import variations
 from engraving.errors import InputError
 from engraving.jobspec import DotsPart, JobSpec
-from engraving.pipeline import stage_key
+from engraving.pipeline import stage_key, stop_if_overtaken
 from engraving.pipeline.contact import Sample, sample
 from engraving.proof import Window
 from workshop.jobs.pictures.engine import pipeline, stage_cache
@@ -84,7 +84,7 @@ def sheet(spec: JobSpec, crop: SheetCrop, what: str) -> list[SheetCell]:
     window = crop.window(spec)
     pipeline().finished(spec)
     proposed = _settings(spec) if what == "settings" else _methods(spec)
-    samples = _pool().map(partial(_sample, spec, window), [dots for _, _, dots in proposed])
+    samples = _both_at_work(spec, window, [dots for _, _, dots in proposed])
     return [
         SheetCell(
             label,
@@ -125,6 +125,19 @@ def sheet_key(spec: JobSpec) -> str:
 @cache
 def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(2, "contact")
+
+
+def _both_at_work(spec: JobSpec, window: Window, ways: list[DotsPart]) -> list[Sample]:
+    """Return a sample of each way; what is not begun is let go where it is overtaken."""
+    begun, found = [_pool().submit(_sample, spec, window, one) for one in ways], []
+    try:
+        for one in begun:
+            stop_if_overtaken()
+            found.append(one.result())
+    finally:
+        for one in begun:
+            one.cancel()
+    return found
 
 
 def _methods(spec: JobSpec) -> list[tuple[str, str, DotsPart]]:

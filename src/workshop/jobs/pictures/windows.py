@@ -5,6 +5,7 @@ import math
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
+from typing import TypeVar
 
 import cv2
 import numpy as np
@@ -19,7 +20,7 @@ from engraving.errors import InputError
 from engraving.geometry.homography import Matrix, scale_at
 from engraving.geometry.shrinking import shrunk_size
 from engraving.jobspec import ArtworkPart, Ground, JobSpec
-from engraving.pipeline import stage_key
+from engraving.pipeline import stage_key, unless_overtaken
 from engraving.pipeline.stages.ways.registry import WAYS
 from engraving.place import shown_piece
 from engraving.proof import (
@@ -39,6 +40,8 @@ from workshop.jobs.pictures.engine import LARGEST_KEPT, pipeline, stage_cache
 from workshop.jobs.pictures.intake import page_size
 from workshop.shell.numbers import finite
 
+T = TypeVar("T")
+
 VIEWS = ("source", "toned", "dots", "proof", "veil", "face")
 """What is shown of a job; each is keyed by all it depends on."""
 LAMP_DEG = UPPER_LEFT
@@ -54,6 +57,8 @@ _CODES = CODE_OF_LINEAR[np.arange(65536) * (len(CODE_OF_LINEAR) - 1) // 65535]
 
 _asked: dict[int, tuple[str, Window]] = {}
 """The right-hand picture each ticket's table asked for last."""
+_begun: dict[int, JobSpec] = {}
+"""What each ticket's next picture was begun for last."""
 
 
 @dataclass(frozen=True)
@@ -155,12 +160,17 @@ def picture(
         When the job cannot be computed.
     """
     if number:
-        _asked.pop(number, None)
-        _asked[number] = (view, window)
-        while len(_asked) > _MOST_ASKED:
-            _asked.pop(next(iter(_asked)))
+        _remember(_asked, number, (view, window))
     key = stage_key("picture", view_key(spec, view), view, repr(window), lamp_deg)
     return stage_cache().get(key, lambda: _make(spec, view, window, lamp_deg))
+
+
+def _remember(of: dict[int, T], number: int, found: T) -> None:
+    """Note something of a ticket; what is known of the others is let go after a while."""
+    of.pop(number, None)
+    of[number] = found
+    while len(of) > _MOST_ASKED:
+        of.pop(next(iter(of)))
 
 
 def looked_at(spec: JobSpec, wanted: dict[str, str], number: int) -> tuple[Picture, str]:
@@ -192,11 +202,17 @@ def begin(number: int, spec: JobSpec) -> None:
     """Start on the picture that the table of a ticket will ask for next.
 
     It is most likely the window it asked for last. Faults are left to
-    whoever asks.
+    whoever asks. What was begun for an earlier change stops.
     """
     last = _asked.get(number)
     if last and spec.size.cols * spec.size.rows <= LARGEST_KEPT:
-        _ahead().submit(picture, spec, *last)
+        _remember(_begun, number, spec)
+        _ahead().submit(_go_ahead, number, spec, *last)
+
+
+def _go_ahead(number: int, spec: JobSpec, view: str, window: Window) -> None:
+    with unless_overtaken(lambda: _begun.get(number) is not spec):
+        picture(spec, view, window)
 
 
 def begin_first(spec: JobSpec) -> None:

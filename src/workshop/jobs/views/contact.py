@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET
 
 from workshop.jobs.pictures import contact_sheet
 from workshop.jobs.revisions import writer
+from workshop.jobs.revisions.standing import as_it_stands
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.files import kept, past
 from workshop.shell.services import Error
@@ -14,6 +15,7 @@ from workshop.shell.services import Error
 
 @require_GET
 @never_cache
+@as_it_stands
 def show(request: HttpRequest, number: int) -> HttpResponse:
     """Show every dot method, or one at several settings, on the same crop."""
     job = job_numbered(number)
@@ -40,6 +42,7 @@ def show(request: HttpRequest, number: int) -> HttpResponse:
 
 
 @require_GET
+@as_it_stands
 def cell(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the picture of one cell."""
     spec = writer.spec_of(job_numbered(number))

@@ -16,6 +16,7 @@ from workshop.jobs.exports.machine_files import check_copies, write_download
 from workshop.jobs.models import Artwork, Job
 from workshop.jobs.pictures import pieces, quick_looks, wall, windows
 from workshop.jobs.revisions import writer
+from workshop.jobs.revisions.standing import as_it_stands
 from workshop.jobs.stations.place import path_view
 from workshop.jobs.takes import takes
 from workshop.jobs.views.answers import job_numbered, refused
@@ -26,6 +27,7 @@ _FOR_EVER = "private, max-age=31536000, immutable"
 
 
 @require_GET
+@as_it_stands
 def picture(request: HttpRequest, number: int, view: str, key: str) -> HttpResponse:
     """Return a window of a view, of the job or a take."""
     job = job_numbered(number)
@@ -60,6 +62,7 @@ def _spec_of(job: Job, wanted: dict[str, str]) -> Any:
 
 
 @require_GET
+@as_it_stands
 def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the whole proof, small."""
     spec = writer.shown_spec(job_numbered(number))
@@ -69,6 +72,7 @@ def thumb(request: HttpRequest, number: int, key: str) -> HttpResponse:
 
 
 @require_GET
+@as_it_stands
 def piece(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the piece cut to its blank, small."""
     spec = writer.shown_spec(job_numbered(number))
@@ -78,6 +82,7 @@ def piece(request: HttpRequest, number: int, key: str) -> HttpResponse:
 
 
 @require_GET
+@as_it_stands
 def wall_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return a round piece seen from a side."""
     spec = writer.spec_of(job_numbered(number))
@@ -91,6 +96,7 @@ def wall_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
 
 
 @require_GET
+@as_it_stands
 def path_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return a window of the tool path, each pixel with its time."""
     spec = writer.spec_of(job_numbered(number))
@@ -100,6 +106,7 @@ def path_picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
 
 
 @require_GET
+@as_it_stands
 def path_heads(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return where the head is along the way."""
     spec = writer.spec_of(job_numbered(number))
@@ -125,6 +132,7 @@ def whole_file(request: HttpRequest, number: int) -> HttpResponse:
 
 
 @require_GET
+@as_it_stands
 def mix(request: HttpRequest, number: int, name: str, key: str) -> HttpResponse:
     """Return the picture in one gray mix, small."""
     try:

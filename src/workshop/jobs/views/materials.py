@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET
 
 from workshop.jobs.pictures import pieces
 from workshop.jobs.revisions import writer
+from workshop.jobs.revisions.standing import as_it_stands
 from workshop.jobs.stations.blank.materials import materials, on_material
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.files import kept, past
@@ -28,6 +29,7 @@ def show(request: HttpRequest, number: int) -> HttpResponse:
 
 
 @require_GET
+@as_it_stands
 def picture(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the piece on one of them."""
     try:

@@ -6,6 +6,7 @@ from django.views.decorators.http import require_GET
 
 from workshop.jobs.pictures import surfaces, windows
 from workshop.jobs.revisions import writer
+from workshop.jobs.revisions.standing import as_it_stands
 from workshop.jobs.views.answers import job_numbered, refused
 from workshop.jobs.views.files import kept, past
 from workshop.shell.numbers import finite
@@ -13,6 +14,7 @@ from workshop.shell.services import Error
 
 
 @require_GET
+@as_it_stands
 def mesh(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Return the surface of the piece as float32, and in a header what it measures."""
     spec = writer.shown_spec(job_numbered(number))
@@ -28,6 +30,7 @@ def mesh(request: HttpRequest, number: int, key: str) -> HttpResponse:
 
 
 @require_GET
+@as_it_stands
 def section(request: HttpRequest, number: int, key: str) -> HttpResponse:
     """Show a cut through the piece along a line."""
     spec = writer.shown_spec(job_numbered(number))

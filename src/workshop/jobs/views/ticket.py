@@ -18,6 +18,7 @@ from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.pictures import intake, pieces, store, windows
 from workshop.jobs.revisions import writer
 from workshop.jobs.revisions.differences import also_changed
+from workshop.jobs.revisions.standing import as_it_stands
 from workshop.jobs.stations import registry
 from workshop.jobs.stations.form import StationForm
 from workshop.jobs.stations.outlines.facts import timed_rows
@@ -141,6 +142,7 @@ def step(request: HttpRequest, number: int, verb: str) -> HttpResponse:
 
 @require_GET
 @never_cache
+@as_it_stands
 def readings(request: HttpRequest, number: int) -> HttpResponse:
     """Show the readings computed from the real dots, and the exact histogram."""
     job = job_numbered(number)
@@ -158,6 +160,7 @@ def readings(request: HttpRequest, number: int) -> HttpResponse:
 
 @require_GET
 @never_cache
+@as_it_stands
 def findings(request: HttpRequest, number: int) -> HttpResponse:
     """Show what the rules found."""
     job = job_numbered(number)
@@ -235,6 +238,7 @@ def sign(request: HttpRequest, number: int, rule: str) -> HttpResponse:
 
 @require_GET
 @never_cache
+@as_it_stands
 def sheet(request: HttpRequest, number: int) -> HttpResponse:
     """Show time, moves and file size."""
     job = job_numbered(number)
