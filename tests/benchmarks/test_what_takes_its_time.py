@@ -110,6 +110,8 @@ def test_what_takes_its_time(benchmark, tmp_path):
         for name, what in TICKETS.items():
             found = changed(page, places[name], "tone", "contrast", ["11", "17", "23"])
             told(f"a change of {what}, until all is settled", found)
+        found = in_a_row(page, places["Moon board"], 5)
+        told("six changes of a carving board in a row, the last settled", found)
         moon = places["Moon portrait"]
         found = changed(page, moon, "blank", "substrate", ["Beech", "Slate", "Beech"])
         told("another substrate", found)

@@ -59,21 +59,27 @@ def meanwhile(monkeypatch, ticket):
 
 
 @pytest.mark.parametrize("moment", [1, 2, 5])
-def test_readings_are_of_the_newest_and_the_past_is_left(client, ticket, meanwhile, moment):
+def test_readings_are_asked_for_again_and_the_past_is_left(
+    client, ticket, meanwhile, moment
+):
     past = spec_of(ticket)
-    newest = meanwhile(moment, tone={"gamma": 1.31 + moment / 100}, size={"pitch_mm": 0.25})
-    answer = client.get(f"/jobs/{ticket.number}/readings/")
-    assert "101.6 dpi" in answer.content.decode()
-    assert is_made(pipeline().estimate, newest)
+    newest = meanwhile(moment, tone={"gamma": 1.31}, size={"pitch_mm": 0.25})
+    address = f"/jobs/{ticket.number}/readings/"
+    answer = client.get(address).content.decode()
+    assert "101.6 dpi" in answer
+    assert f'hx-get="{address}"' in answer, "the page asks again"
     assert not is_made(pipeline().estimate, past)
+    assert "hx-get" not in client.get(address).content.decode()
+    assert is_made(pipeline().estimate, newest)
 
 
-def test_a_picture_that_is_past_is_gone_and_not_made(client, ticket, meanwhile):
+def test_a_picture_that_is_past_is_gone_and_not_made(client, ticket, meanwhile, caplog):
     past = changed(spec_of(ticket), tone={"gamma": 1.47})
     change(Job.objects.get(pk=ticket.pk), past, "Gamma")
     newest = meanwhile(1, tone={"gamma": 1.48})
     answer = client.get(address(ticket, past), WINDOW)
     assert (answer.status_code, answer["Cache-Control"]) == (410, "no-store")
+    assert not caplog.records, "that is no fault"
     assert not is_made(pipeline().finished, past)
     assert client.get(address(ticket, newest), WINDOW).status_code == 200
     assert is_made(pipeline().finished, newest)

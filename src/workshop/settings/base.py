@@ -5,6 +5,7 @@ import os
 import secrets
 import socket
 from datetime import timedelta
+from http import HTTPStatus
 from pathlib import Path
 
 from csp.constants import NONE, SELF
@@ -224,6 +225,14 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {
+        # That a picture is past is no fault: a page asked while somebody went on.
+        "but_past": {
+            "()": "django.utils.log.CallbackFilter",
+            "callback": lambda record: getattr(record, "status_code", 0) != HTTPStatus.GONE,
+        }
+    },
+    "loggers": {"django.request": {"filters": ["but_past"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
 

@@ -1,4 +1,4 @@
-"""Answers about a ticket as it stands, begun again where it is changed meanwhile.
+"""Answers about a ticket as it stands, not as a change has left it behind.
 
 What is computed for a revision that a change has left behind would keep a processor from
 what the operator waits for. So it stops between two stages and looks again: what is asked
@@ -35,6 +35,28 @@ def as_it_stands(view: Callable[..., T]) -> Callable[..., T]:
                 return view(request, number, **named)
 
     return answered
+
+
+def unless_changed(
+    otherwise: Callable[..., T],
+) -> Callable[[Callable[..., T]], Callable[..., T]]:
+    """Make a view of a ticket answer otherwise where that is changed while it computes.
+
+    For what a page asks for again by itself when the hand rests.
+    """
+
+    def held(view: Callable[..., T]) -> Callable[..., T]:
+        @wraps(view)
+        def answered(request: HttpRequest, number: int, **named: Any) -> T:
+            try:
+                with unless_overtaken(_changed_since(number)):
+                    return view(request, number, **named)
+            except Overtaken:
+                return otherwise(request, number, **named)
+
+        return answered
+
+    return held
 
 
 def _changed_since(number: int) -> Callable[[], bool]:

@@ -18,7 +18,7 @@ from workshop.jobs.models import STATIONS, Job
 from workshop.jobs.pictures import intake, pieces, store, windows
 from workshop.jobs.revisions import writer
 from workshop.jobs.revisions.differences import also_changed
-from workshop.jobs.revisions.standing import as_it_stands
+from workshop.jobs.revisions.standing import as_it_stands, unless_changed
 from workshop.jobs.stations import registry
 from workshop.jobs.stations.form import StationForm
 from workshop.jobs.stations.outlines.facts import timed_rows
@@ -26,7 +26,7 @@ from workshop.jobs.stations.place import path_view
 from workshop.jobs.stations.tone import facts
 from workshop.jobs.ticket.findings import apply_fix, full_check
 from workshop.jobs.ticket.lifecycle import note_check, visit
-from workshop.jobs.ticket.readings import full_readings
+from workshop.jobs.ticket.readings import full_readings, quick_readings
 from workshop.jobs.ticket.signing import last_name, sign_off, signed, take_back, void
 from workshop.jobs.views.answers import (
     answer,
@@ -140,9 +140,17 @@ def step(request: HttpRequest, number: int, verb: str) -> HttpResponse:
     return answer(request, job_numbered(number), said=said)
 
 
+def _readings_later(request: HttpRequest, number: int) -> HttpResponse:
+    """Show that the readings are still to come; the page asks again after a rest."""
+    job = job_numbered(number)
+    spec = writer.spec_of(job)
+    context = {"job": job, "spec": spec, "readings": quick_readings(spec), "exact": False}
+    return render(request, "jobs/_partials/readings.html", context)
+
+
 @require_GET
 @never_cache
-@as_it_stands
+@unless_changed(_readings_later)
 def readings(request: HttpRequest, number: int) -> HttpResponse:
     """Show the readings computed from the real dots, and the exact histogram."""
     job = job_numbered(number)
