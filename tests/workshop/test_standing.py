@@ -114,12 +114,8 @@ def test_what_was_begun_ahead_is_left_for_the_next_change(ticket):
         windows.begin(77, spec)
     release.set()
     kept.submit(int).result()
-    assert [is_made(pipeline().finished, one) for one in specs] == [
-        False,
-        False,
-        False,
-        True,
-    ]
+    made = [is_made(pipeline().finished, one) for one in specs]
+    assert made == [False, False, False, True]
 
 
 def address(ticket, spec):

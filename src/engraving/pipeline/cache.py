@@ -71,7 +71,7 @@ class StageCache:
         Raises
         ------
         Overtaken
-            When it is not kept, and whoever computes it is not wanted to any more.
+            When it is not kept, and nobody waits for it any more.
         """
         with self._lock:
             self._asked += 1

@@ -1,8 +1,8 @@
 """Computing stops between two results once nobody waits for what it leads to.
 
-Who begins a long computation may say how it is told that it is overtaken; before each
-result that is not there yet that is asked. What was made until then is kept, so
-beginning anew costs what was left to do, and nothing twice.
+Whoever begins a long computation may say what tells that it is overtaken. The cache asks
+it before it makes a result. What was made until then is kept, so beginning anew costs only
+what was left to do.
 """
 
 from collections.abc import Callable, Iterator

@@ -84,7 +84,7 @@ def sheet(spec: JobSpec, crop: SheetCrop, what: str) -> list[SheetCell]:
     window = crop.window(spec)
     pipeline().finished(spec)
     proposed = _settings(spec) if what == "settings" else _methods(spec)
-    samples = _both_at_work(spec, window, [dots for _, _, dots in proposed])
+    samples = _samples(spec, window, [dots for _, _, dots in proposed])
     return [
         SheetCell(
             label,
@@ -127,8 +127,8 @@ def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(2, "contact")
 
 
-def _both_at_work(spec: JobSpec, window: Window, ways: list[DotsPart]) -> list[Sample]:
-    """Return a sample of each way; what is not begun is let go where it is overtaken."""
+def _samples(spec: JobSpec, window: Window, ways: list[DotsPart]) -> list[Sample]:
+    """Return a sample of each way; where it is overtaken, what is not begun is let go."""
     begun, found = [_pool().submit(_sample, spec, window, one) for one in ways], []
     try:
         for one in begun:
