@@ -52,6 +52,28 @@ def in_strips(rows: int, work: Callable[[int, int], None]) -> None:
             one.result()
 
 
+def in_bands(rows: int, work: Callable[[int, int], None], deep: int = 256) -> None:
+    """Call ``work(first, last)`` for bands of few rows, strips of them beside one another.
+
+    So that what is made on the way, in wider numbers, never is as large as the whole.
+
+    Parameters
+    ----------
+    rows : int
+        How many there are.
+    work : callable
+        See `in_strips`.
+    deep : int
+        Most rows of a band.
+    """
+
+    def strip(begin: int, end: int) -> None:
+        for first in range(begin, end, deep):
+            work(first, min(first + deep, end))
+
+    in_strips(rows, strip)
+
+
 class InTurn:
     """Calls made beside what the caller does meanwhile, one after another, in order.
 

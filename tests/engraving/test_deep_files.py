@@ -14,7 +14,8 @@ import tifffile
 from PIL import Image, ImageCms
 
 from engraving.artwork import read_artwork
-from engraving.artwork.grid import place_seen, place_share
+from engraving.artwork.grid import place_share
+from engraving.artwork.seen import place_seen
 from engraving.colour.light import LUMINANCE, to_coded, to_linear
 from engraving.jobspec import ArtworkPart
 

@@ -36,3 +36,19 @@ def test_plain_shapes_are_line_art(shape):
 
 def test_nothing_is_no_dots():
     assert dotted_odds(np.full((90, 90), 255, np.uint8)) == 0
+
+
+def test_a_small_drawing_on_a_large_page_is_found():
+    """Between the squares that are looked at first, and beyond the last whole one."""
+    page = np.full((1500, 1530), 255, np.uint8)
+    page[700:730, 200:203] = page[710:713, 190:220] = 0
+    assert 0 < dotted_odds(page) < 0.2
+    rim = np.full((1500, 1530), 255, np.uint8)
+    rim[300:360, 1526:1530] = 0
+    assert 0 < dotted_odds(rim) < 0.2
+
+
+def test_what_ends_where_the_squares_do_is_no_dots():
+    page = np.full((640, 640), 255, np.uint8)
+    page[:, 320:] = 0
+    assert dotted_odds(page) == 0

@@ -16,10 +16,11 @@ import tifffile
 from numpy.typing import NDArray
 from PIL import Image, ImageOps
 
-from engraving.artwork.deep import deep_page, turned
+from engraving.artwork.deep import deep_page
 from engraving.artwork.grid import cut_out, place_share
 from engraving.artwork.placing import grid_to_file
 from engraving.artwork.reading import DECODER_FAULTS, MOST_PIXELS, Artwork, read_artwork
+from engraving.artwork.upright import turned
 from engraving.artwork.warp import warp
 from engraving.errors import ArtworkError
 from engraving.jobspec import ArtworkPart

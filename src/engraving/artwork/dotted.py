@@ -1,6 +1,6 @@
 """How likely a picture of two levels is made of dots, and is no line art.
 
-FollowNotes by what dots are: many edges, many small and alike pieces, runs of one length,
+Told by what dots are: many edges, many small and alike pieces, runs of one length,
 fine detail all over, and a period that comes again. Seven such figures of the
 picture's squares are weighed by a logistic rule. Its weights were fitted to 1000
 made-up pictures, half of them made by every dot method at many rulings, half
@@ -32,10 +32,11 @@ def dotted_odds(gray: NDArray[np.uint8]) -> float:
     gray : ndarray of uint8, shape (rows, cols)
         Of two levels; below 128 is dark.
     """
-    dark = (gray < 128).astype(np.uint8)
-    if not dark.any() or dark.all():
+    if gray.min() >= 128 or gray.max() < 128:
         return 0.0
-    squares = [one for one in _squares(dark) if one.any() and not one.all()] or [dark]
+    squares = list(_squares(gray)) or _some(list(_squares(gray, every=True)))
+    if not squares:  # All edges lie between squares: no dots are that large.
+        return 0.0
     found = np.array([_figures(one) for one in squares])
     # Where most edges are: a margin or a gap says nothing of what lies beside it.
     busy = found[found[:, 0] >= np.median(found[:, 0])]
@@ -43,14 +44,27 @@ def dotted_odds(gray: NDArray[np.uint8]) -> float:
     return float(1 / (1 + np.exp(-np.clip(weighed, -50, 50))))
 
 
-def _squares(dark: NDArray[np.uint8]) -> Iterator[NDArray[np.uint8]]:
-    """Yield squares spread evenly over a picture, the whole of a small one."""
-    rows, cols = dark.shape
+def _squares(
+    gray: NDArray[np.uint8], *, every: bool = False
+) -> Iterator[NDArray[np.uint8]]:
+    """Yield squares with both levels in them, spread evenly over a picture.
+
+    Of a small one its whole; `every` square where those few missed what there is.
+    """
+    rows, cols = gray.shape
     across, down = max(cols // _SIDE, 1), max(rows // _SIDE, 1)
-    step = max(1, round((across * down / _MOST_SQUARES) ** 0.5))
-    for j in range(0, down, step):
-        for i in range(0, across, step):
-            yield dark[j * _SIDE : (j + 1) * _SIDE, i * _SIDE : (i + 1) * _SIDE]
+    step = _SIDE * max(1, round((across * down / _MOST_SQUARES) ** 0.5))
+    right, below = (cols, rows) if every else (across * _SIDE, down * _SIDE)
+    for top in range(0, below, _SIDE if every else step):
+        for left in range(0, right, _SIDE if every else step):
+            one = (gray[top : top + _SIDE, left : left + _SIDE] < 128).astype(np.uint8)
+            if one.any() and not one.all():
+                yield one
+
+
+def _some(squares: list[NDArray[np.uint8]]) -> list[NDArray[np.uint8]]:
+    """Return no more than are looked at, spread evenly."""
+    return squares[:: max(1, -(-len(squares) // _MOST_SQUARES))]
 
 
 def _figures(square: NDArray[np.uint8]) -> tuple[float, ...]:

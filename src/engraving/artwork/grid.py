@@ -21,9 +21,6 @@ from engraving.strips import in_strips
 Plane = NDArray[Any]
 """Codes of eight or sixteen bits."""
 
-_SEEN = 0.1
-"""Less weight than that is taken for nothing."""
-_NEAR_DOTS = 15
 _LOBES = 3.0
 _BESIDE = 8
 
@@ -86,50 +83,12 @@ def place_share(
         tables = SHARE_OF_BYTE, BYTE_OF_SHARE
         return warp(share, matrix, (cols, rows), *tables, way=cv2.INTER_LINEAR)
     window = cut_out(share, part)
+    if window.shape == (rows, cols):
+        return np.ascontiguousarray(window)
     shrinks = window.shape[1] > cols or window.shape[0] > rows
     way = cv2.INTER_AREA if shrinks else cv2.INTER_LINEAR
     found = cv2.resize(np.ascontiguousarray(window), (cols, rows), interpolation=way)
     return np.asarray(found, np.uint8)
-
-
-def place_seen(
-    plane: Plane, alpha: NDArray[np.uint8], part: ArtworkPart, cols: int, rows: int
-) -> Plane:
-    """Return a transparent picture's tones on the grid; see `place_on_grid`.
-
-    Each pixel counts by its opacity, so that what lies unseen under
-    transparent parts does not bleed into the edge (Porter & Duff 1984,
-    Computer Graphics 18:253–259, on premultiplied colour).
-    """
-    linear, codes = light_tables(plane)
-    # At half scale, for sharp edges overshoot and must do so alike in both.
-    half = SHARE_OF_BYTE[alpha] * np.float32(32767)
-    straight = (np.arange(65536) / 65535).astype(np.float32)
-    back = np.arange(65536).astype(np.uint16)
-    seen, weight = (
-        _place(np.rint(values).astype(np.uint16), part, cols, rows, straight, back)
-        for values in (linear[plane] * half, half)
-    )
-    tones = np.clip(seen / np.maximum(weight, np.float32(1)), 0, 1)
-    tones = _carried_outward(tones, weight > _SEEN * half.max(initial=1))
-    return np.asarray(codes[(tones * (codes.size - 1) + 0.5).astype(np.int64)])
-
-
-def _carried_outward(tones: NDArray[Any], seen: NDArray[np.bool_]) -> NDArray[Any]:
-    """Return tones with those of next to nothing taken from seen ones near by.
-
-    Where a smooth kernel swings below 0 beside an edge its quotient means nothing,
-    though a little of the edge is still seen there.
-    """
-    if seen.all() or not seen.any():
-        return tones
-    known = seen.astype(np.float32)
-    box = (_NEAR_DOTS, _NEAR_DOTS)
-    weight = cv2.boxFilter(known, -1, box, normalize=False)
-    near = cv2.boxFilter(tones * known, -1, box, normalize=False)
-    fill = ~seen & (weight > 0)
-    tones[fill] = near[fill] / weight[fill]
-    return tones
 
 
 def repeat_dots(plane: Plane, part: ArtworkPart, cols: int, rows: int) -> Plane:
@@ -167,14 +126,16 @@ def resample(plane: Plane, cols: int, rows: int) -> Plane:
 def _shrink(
     plane: Plane, cols: int, rows: int, linear: NDArray[np.float32], codes: Plane
 ) -> Plane:
-    down, across = _weights(plane.shape[0], rows), _weights(plane.shape[1], cols)
+    down, across = weights(plane.shape[0], rows), weights(plane.shape[1], cols)
     out = np.zeros((rows, cols), codes.dtype)
-    in_strips(rows, lambda a, b: _resample(plane, down, across, out, linear, codes, a, b))
+    in_strips(
+        rows, lambda a, b: resample_rows(plane, down, across, out, linear, codes, a, b)
+    )
     return out
 
 
 @lru_cache(maxsize=8)
-def _weights(count: int, wanted: int) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
+def weights(count: int, wanted: int) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
     """Return first source index and normalised weights of each output sample."""
     ratio = count / wanted
     stretch = max(ratio, 1.0)
@@ -191,7 +152,7 @@ def _weights(count: int, wanted: int) -> tuple[NDArray[np.int64], NDArray[np.flo
 
 
 @njit(cache=True, nogil=True)
-def _resample(gray, down, across, out, linear, codes, begin, end):  # type: ignore[no-untyped-def]
+def resample_rows(gray, down, across, out, linear, codes, begin, end):  # type: ignore[no-untyped-def]
     """Make output rows `begin` to `end`, eight at a time: their sums go side by side.
 
     Each source row is brought to linear light once, and kept while rows need it.

@@ -13,6 +13,7 @@ from engraving.artwork.cutout import cut_subject, polygon
 from engraving.artwork.shapes import inside_shape
 from engraving.artwork.strokes import pixels, stroke_plane
 from engraving.jobspec import Brush, CutOut, Flood, Lasso, MaskPart, SizePart
+from engraving.strips import in_bands
 
 LONGEST_PX = 2048
 """Of the likeness the edits act on."""
@@ -21,6 +22,27 @@ LONGEST_PX = 2048
 def whole(width: int, height: int) -> NDArray[np.uint8]:
     """Return the mask that keeps everything."""
     return np.full((height, width), 255, np.uint8)
+
+
+def laid_over(
+    codes: NDArray[np.uint8], kept: NDArray[np.uint8], bare: int
+) -> NDArray[np.uint8]:
+    """Return a picture with a mask over it: what is not kept fades to a code.
+
+    Parameters
+    ----------
+    codes, kept : ndarray of uint8, shape (rows, cols)
+    bare : int
+        0..255, where nothing is kept.
+    """
+    out, ground = np.zeros_like(codes), np.float32(bare)
+
+    def lay(first: int, last: int) -> None:
+        share = kept[first:last].astype(np.float32) / 255
+        out[first:last] = np.rint(ground + (codes[first:last] - ground) * share)
+
+    in_bands(len(codes), lay)
+    return out
 
 
 def edited(
@@ -137,10 +159,17 @@ def frame_mask(part: MaskPart, size: SizePart) -> NDArray[np.uint8] | None:
     height = size.height_mm - 2 * part.frame_inset_mm
     if part.frame == "circle":
         width = height = min(width, height)
-    away = inside_shape(part.frame, size, width, height, part.corner_mm)
-    if part.vignette_mm > 0:
-        t = np.clip(away / part.vignette_mm, 0, 1)
-        share = t * t * (3 - 2 * t)
-    else:
-        share = np.clip(away / min(size.cell_mm) + 0.5, 0, 1)
-    return np.rint(share * 255).astype(np.uint8)
+    inside = inside_shape(part.frame, size, width, height, part.corner_mm)
+    out = np.zeros((size.rows, size.cols), np.uint8)
+
+    def fill(first: int, last: int) -> None:
+        away = inside(first, last)
+        if part.vignette_mm > 0:
+            t = np.clip(away / part.vignette_mm, 0, 1)
+            share = t * t * (3 - 2 * t)
+        else:
+            share = np.clip(away / min(size.cell_mm) + 0.5, 0, 1)
+        out[first:last] = np.rint(share * 255)
+
+    in_bands(size.rows, fill)
+    return out

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from engraving.artwork.shapes import inside_shape
 from engraving.jobspec import BorderPart, LetteringPart, Look, MaskPart, SizePart
 from engraving.lettering import Face, fill_outlines, line_outlines
+from engraving.strips import in_bands
 
 NOTHING, DARK, LIGHT = 0, 1, 2
 _CODE = {"dark": DARK, "light": LIGHT}
@@ -52,6 +53,12 @@ def border_dots(size: SizePart, border: BorderPart, frame: MaskPart) -> NDArray[
     width, height = size.width_mm - 2 * inset, size.height_mm - 2 * inset
     if shape == "circle":
         width = height = min(width, height)
-    away = inside_shape(shape, size, width, height, frame.corner_mm)
-    outer = border.inset_mm
-    return np.asarray((away > outer) & (away <= outer + border.width_mm))
+    inside = inside_shape(shape, size, width, height, frame.corner_mm)
+    out, outer = np.zeros((size.rows, size.cols), np.bool_), border.inset_mm
+
+    def fill(first: int, last: int) -> None:
+        away = inside(first, last)
+        out[first:last] = (away > outer) & (away <= outer + border.width_mm)
+
+    in_bands(size.rows, fill)
+    return out

@@ -11,15 +11,16 @@ from typing import Any, BinaryIO
 import numpy as np
 import pillow_heif
 from numpy.typing import NDArray
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, UnidentifiedImageError
 
-from engraving.artwork.banded import Planes, is_banded, read_banded
-from engraving.artwork.colours import describe, gray_of, plain_colours
-from engraving.artwork.deep import ON_ITS_SIDE, TURNED, Deep, deep_page
+from engraving.artwork.banded import read_planes
+from engraving.artwork.colours import describe
+from engraving.artwork.deep import Deep, deep_page
 from engraving.artwork.dotted import LIKELY, dotted_odds
 from engraving.artwork.levels import is_two_level, smeared_dots
 from engraving.artwork.likeness import LIKENESS_PX, likeness_of
-from engraving.colour.light import luminance_codes
+from engraving.artwork.planes import Planes
+from engraving.artwork.upright import ON_ITS_SIDE, TURNED, orientation_of
 from engraving.errors import ArtworkError
 from engraving.jobspec.job_file import LARGEST_FILE
 from engraving.units import MM_PER_INCH
@@ -35,6 +36,7 @@ _MM_PER_UNIT = {2: MM_PER_INCH, 3: 10.0}
 _SPOKEN = {"MPO": "JPEG", "HEIF": "HEIC"}
 _ONE_PICTURE = ("MPO",)
 """Formats whose further pictures are not pages: a camera's depth map or preview."""
+_HALF_CLEAR = 127
 _CLEAR = "Parts of it are transparent."
 
 
@@ -91,6 +93,13 @@ class Artwork:
         """Height in pixels."""
         return int(self.gray.shape[0])
 
+    @property
+    def opaque(self) -> float | None:
+        """Share of the picture that is opaque, 0..1; None where nothing is transparent."""
+        if self.alpha is None:
+            return None
+        return sum(int((row > _HALF_CLEAR).sum()) for row in self.alpha) / self.alpha.size
+
 
 @dataclass
 class Opened:
@@ -109,7 +118,7 @@ class Opened:
         two_level = is_two_level(gray)
         smeared = self.format in ("JPEG", "WEBP", "HEIC") and smeared_dots(gray)
         two_level = two_level and not smeared
-        odds = dotted_odds(gray.astype(np.uint8)) if two_level else 0.0
+        odds = dotted_odds(np.asarray(gray, np.uint8)) if two_level else 0.0
         if alpha is not None:
             notes = (*notes, _CLEAR)
         if two_level:
@@ -209,26 +218,13 @@ def _decode(data: bytes, page: int, *, gray: bool) -> Opened:
         image.seek(page)
         _refuse_giants(image)
     dpi, mode = _embedded_dpi(image), describe(image)
-    banded = is_banded(data, image)
-    # Of a PNG it would be decoded to learn this; one that may be turned is not banded.
-    tag = 1 if banded and kind == "PNG" else _orientation(image)
+    tag = orientation_of(image, data)
     if tag in ON_ITS_SIDE and dpi:
         dpi = (dpi[1], dpi[0])
-    if banded:
-        found = read_banded(data, image, colour=not gray).upright(tag)
-    else:
-        found = _at_once(image, colour=not gray)
-    return Opened(found, _SPOKEN.get(kind, kind), mode, dpi, pages)
-
-
-def _at_once(image: Image.Image, *, colour: bool) -> Planes:
-    """Return a picture's planes, upright, all of it decoded before any is mixed."""
-    notes: list[str] = []
-    image.load()  # of a TIFF, it is turned upright by this
-    plain, alpha = plain_colours(_oriented(image, notes), notes)
-    colours = np.asarray(plain) if plain.mode == "RGB" and colour else None
-    tones = gray_of(plain) if colours is None else luminance_codes(colours)
-    return Planes(tones, colours, alpha, tuple(notes))
+    planes = read_planes(data, image, tag, colour=not gray, page=page)
+    if tag in range(2, 9):
+        planes.notes = (TURNED, *planes.notes)
+    return Opened(planes, _SPOKEN.get(kind, kind), mode, dpi, pages)
 
 
 def _opened_deep(deep: Deep) -> Opened:
@@ -267,28 +263,6 @@ def _too_large() -> str:
         f"The picture has more than {MOST_PIXELS // 1_000_000} million pixels; "
         "save a smaller one."
     )
-
-
-def _orientation(image: Image.Image) -> int:
-    """Return the orientation a file records, before it is turned."""
-    try:
-        return int(image.getexif().get(0x0112, 1))
-    except (OSError, ValueError, SyntaxError, TypeError):
-        return 1
-
-
-def _oriented(image: Image.Image, notes: list[str]) -> Image.Image:
-    try:
-        orientation = image.getexif().get(0x0112, 1)
-    except (OSError, ValueError, SyntaxError):
-        return image
-    if orientation in range(2, 9):
-        notes.append(TURNED)
-        upright = ImageOps.exif_transpose(image)
-        # The transposed copy forgets which file it was.
-        upright.format = image.format
-        return upright
-    return image
 
 
 def _embedded_dpi(image: Image.Image) -> tuple[float, float] | None:

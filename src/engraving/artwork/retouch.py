@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from engraving.artwork.strokes import stroke_plane
 from engraving.jobspec import Shade
+from engraving.strips import in_bands
 
 LONGEST_PX = 1024
 """Of the likeness the strokes act on; they are soft."""
@@ -44,5 +45,12 @@ def apply_shading(
     factor, addend : ndarray of uint8, shape (rows, cols)
         In 255ths.
     """
-    shaded = codes.astype(np.float32) * factor * np.float32(1 / 255) + addend
-    return np.asarray((shaded + 0.5).clip(0, 255), np.uint8)
+    out = np.zeros_like(codes)
+
+    def shade(first: int, last: int) -> None:
+        rows = slice(first, last)
+        tones = codes[rows].astype(np.float32) * factor[rows] * np.float32(1 / 255)
+        out[rows] = (tones + addend[rows] + 0.5).clip(0, 255)
+
+    in_bands(len(codes), shade)
+    return out

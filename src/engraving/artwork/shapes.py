@@ -1,16 +1,24 @@
 """Frames on the burn grid: how far inside a shape each dot lies."""
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from engraving.jobspec import SizePart
+from engraving.strips import in_bands
+
+Rows = Callable[[int, int], NDArray[np.float32]]
+"""Gives the rows from one up to another, shape (rows, cols)."""
 
 
 def inside_shape(
     shape: str, size: SizePart, width_mm: float, height_mm: float, corner_mm: float
-) -> NDArray[np.float32]:
-    """Return how far inside a shape every dot's middle lies, in mm; below 0 outside.
+) -> Rows:
+    """Return what tells how far inside a shape dots lie, in mm; below 0 outside.
+
+    It tells it of some rows at a time, of every dot's middle.
 
     Parameters
     ----------
@@ -25,21 +33,27 @@ def inside_shape(
 
     Returns
     -------
-    ndarray of float32, shape (rows, cols)
+    callable
         Exact for rectangles and circles; within a tenth of a dot for ovals.
     """
     x, y = grid_mm(size)
     half_w, half_h = max(width_mm / 2, 1e-6), max(height_mm / 2, 1e-6)
-    if shape == "circle":
-        return (half_w - np.hypot(x[None, :], y[:, None])).astype(np.float32)
     if shape == "oval":
         return _inside_oval(x, y, half_w, half_h, size)
     corner = min(corner_mm, half_w, half_h) if shape == "rounded" else 0.0
-    across = np.abs(x)[None, :] - (half_w - corner)
-    down = np.abs(y)[:, None] - (half_h - corner)
-    outside = np.hypot(np.maximum(across, 0), np.maximum(down, 0))
-    inside = np.minimum(np.maximum(across, down), 0)
-    return (corner - outside - inside).astype(np.float32)
+    over = np.abs(x)[None, :] - (half_w - corner)
+
+    def in_circle(first: int, last: int) -> NDArray[np.float32]:
+        away = np.hypot(x[None, :], y[first:last, None])
+        return np.asarray(half_w - away, np.float32)
+
+    def in_rectangle(first: int, last: int) -> NDArray[np.float32]:
+        down = np.abs(y)[first:last, None] - (half_h - corner)
+        outside = np.hypot(np.maximum(over, 0), np.maximum(down, 0))
+        inside = np.minimum(np.maximum(over, down), 0)
+        return np.asarray(corner - outside - inside, np.float32)
+
+    return in_circle if shape == "circle" else in_rectangle
 
 
 def grid_mm(size: SizePart) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -55,19 +69,33 @@ def _inside_oval(
     half_w: float,
     half_h: float,
     size: SizePart,
-) -> NDArray[np.float32]:
+) -> Rows:
     """Return the distance to an ellipse by a distance transform of the dots inside.
 
     Near the edge, where half a dot shows, the first-order distance
     f / |grad f| takes over (Taubin 1991, IEEE PAMI 13:1115–1138).
     """
-    u, v = x[None, :] / half_w, y[:, None] / half_h
-    f = u**2 + v**2
-    slope = 2 * np.sqrt((u / half_w) ** 2 + (v / half_h) ** 2)
-    near = (1 - f) / np.maximum(slope, 1e-9)
-    away = depth_mm(f <= 1, size)
-    edge = np.abs(near) < 2 * max(size.cell_mm)
-    return np.where(edge | (f > 1), near, away).astype(np.float32)
+
+    def form(first: int, last: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        u, v = x[None, :] / half_w, y[first:last, None] / half_h
+        slope = 2 * np.sqrt((u / half_w) ** 2 + (v / half_h) ** 2)
+        return u**2 + v**2, slope
+
+    inside = np.zeros((len(y), len(x)), np.bool_)
+
+    def fill(first: int, last: int) -> None:
+        inside[first:last] = form(first, last)[0] <= 1
+
+    in_bands(len(y), fill)
+    away = depth_mm(inside, size)
+
+    def rows(first: int, last: int) -> NDArray[np.float32]:
+        f, slope = form(first, last)
+        near = (1 - f) / np.maximum(slope, 1e-9)
+        edge = np.abs(near) < 2 * max(size.cell_mm)
+        return np.where(edge | (f > 1), near, away[first:last]).astype(np.float32)
+
+    return rows
 
 
 def depth_mm(inside: NDArray[np.bool_], size: SizePart) -> NDArray[np.float32]:
@@ -91,8 +119,10 @@ def depth_mm(inside: NDArray[np.bool_], size: SizePart) -> NDArray[np.float32]:
         few = max(square[0], 1), max(square[1], 1)
         plane = np.asarray(cv2.resize(plane, few), np.uint8)
     deep = cv2.distanceTransform(np.pad(plane, 1), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    away = (deep[1:-1, 1:-1] - np.float32(0.5)) * np.float32(cell)
+    away = np.asarray(deep[1:-1, 1:-1], np.float32)
+    away -= np.float32(0.5)
+    away *= np.float32(cell)
     if square == (cols, rows):
-        return np.asarray(away, np.float32)
+        return away
     even = cv2.resize(away, (cols, rows), interpolation=cv2.INTER_LINEAR)
     return np.asarray(even, np.float32)

@@ -222,13 +222,12 @@ class Pipeline(Stages):
     def facts(self, spec: JobSpec, shelf: Shelf | None = None) -> Facts:
         """Return what the check rules need to know."""
         found, dots = self.artwork(spec), self.dots(spec)
-        opaque = None if found.alpha is None else float((found.alpha > 127).mean())
         return Facts(
             spec,
             dots.count,
             dots.rows * dots.cols,
             dots.share,
-            opaque,
+            found.opaque,
             found.dotted,
             smeared=found.smeared,
             file_cell_mm=spec.artwork.cell_at(found.dpi),

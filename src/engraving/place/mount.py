@@ -62,7 +62,7 @@ def rotary_surface(spec: JobSpec) -> tuple[float, float]:
 def after_a_wrong_stop(steps_per_turn: float, past_deg: float) -> float:
     """Return the steps for a turn after one that stopped so far past its mark.
 
-    FollowNotes to turn once it turned 360° + past: fewer steps are needed.
+    Told to turn once it turned 360° + past: fewer steps are needed.
     """
     return steps_per_turn * FULL_TURN / (FULL_TURN + past_deg)
 
@@ -112,7 +112,7 @@ def zones_hit(spec: JobSpec) -> list[tuple[ZonePart, float]]:
 def after_a_line(steps_per_turn: float, told_mm: float, measured_mm: float) -> float:
     """Return the steps for a turn after a line that came out longer or shorter.
 
-    FollowNotes so many mm of surface it moved as many as were measured.
+    Told so many mm of surface it moved as many as were measured.
     """
     return steps_per_turn * told_mm / measured_mm
 

@@ -9,13 +9,14 @@ from numpy.typing import NDArray
 
 from engraving.artwork import Artwork, place_on_grid
 from engraving.artwork.depth_look import depth_odds
-from engraving.artwork.grid import place_seen, place_share, repeat_dots
+from engraving.artwork.grid import place_share, repeat_dots
 from engraving.artwork.mask import LONGEST_PX as MASK_PX
 from engraving.artwork.mask import edited, finished, whole
 from engraving.artwork.mix import gray_plane, needs_colour
 from engraving.artwork.overlay import draw_overlay
 from engraving.artwork.retouch import LONGEST_PX as SHADE_PX
 from engraving.artwork.retouch import Shading, shaded, unshaded
+from engraving.artwork.seen import place_seen
 from engraving.geometry.shrinking import shrunk, shrunk_size
 from engraving.jobspec import (
     BorderPart,

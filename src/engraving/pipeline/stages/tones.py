@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraving.artwork.levels import splitting_level
+from engraving.artwork.mask import laid_over
 from engraving.artwork.overlay import DARK, LIGHT
 from engraving.artwork.retouch import apply_shading
 from engraving.jobspec import DotsPart, Polarity, ReproductionPart, SubstratePart, TonePart
@@ -84,7 +85,7 @@ def toned(asked: Asked) -> Codes:
     plane, settings, cell = asked.get(grid), asked.get(tone), asked.get(toned_cell)
     if settings is None or cell is None:
         # The two levels need not be black and white.
-        return np.where(plane > splitting_level(plane), 255, 0).astype(np.uint8)
+        return np.multiply(plane > splitting_level(plane), np.uint8(255))
     found, shade = apply_tone(plane, settings, cell), asked.get(shading)
     return found if shade is None else apply_shading(found, *shade)
 
@@ -97,9 +98,7 @@ def finished(asked: Asked) -> Codes:
     """
     out, kept, drawn = asked.get(toned), asked.get(mask), asked.get(overlay)
     if kept is not None:
-        bare = 255.0 if asked.get(burns_dark) else 0.0
-        share = kept.astype(np.float32) / 255
-        out = np.rint(bare + (out - np.float32(bare)) * share).astype(np.uint8)
+        out = laid_over(out, kept, 255 if asked.get(burns_dark) else 0)
     if drawn is not None:
         out = np.where(drawn == DARK, np.uint8(0), out)
         out = np.where(drawn == LIGHT, np.uint8(255), out)
