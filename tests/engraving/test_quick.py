@@ -65,7 +65,7 @@ def plainly_resampled(plane, cols, rows):
     """Row after row, then along each: float32, in the same order of sums."""
     linear, codes = light_tables(plane)
     (first_y, weight_y), (first_x, weight_x) = (
-        grid._weights(count, wanted)
+        grid.weights(count, wanted)
         for count, wanted in zip(plane.shape, (rows, cols), strict=True)
     )
     light, out = linear[plane], np.zeros((rows, cols), codes.dtype)
