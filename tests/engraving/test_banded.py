@@ -17,12 +17,12 @@ from engraving.jobspec import ArtworkPart, JobSpec, SizePart
 from engraving.progress import listening
 from engraving.proof import Window, shown_marks
 from support.jobs import pipeline_of
+from support.profiles import gray_profile, swapped_profile
 
-PROFILE = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB")).tobytes()
+LAB = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB")).tobytes()
 TOLD, GAMMA = PngImagePlugin.PngInfo(), PngImagePlugin.PngInfo()
 TOLD.add_itxt("XML:com.adobe.xmp", '<x tiff:Orientation="8"/>')
 GAMMA.add(b"gAMA", struct.pack(">I", 100_000))
-WIDE = ImageCms.ImageCmsProfile(ImageCms.createProfile("XYZ")).tobytes()
 
 
 def picture(mode, size=(333, 600)):
@@ -47,8 +47,9 @@ def picture(mode, size=(333, 600)):
         )
     if mode in ("L", "LA"):
         return gray if mode == "L" else Image.fromarray(data[..., [0, 3]])
-    if mode == "CMYK":
-        return Image.merge(mode, [Image.fromarray(data[..., c]) for c in range(4)])
+    if mode in ("CMYK", "LAB"):
+        count = len(Image.new(mode, (1, 1)).getbands())
+        return Image.merge(mode, [Image.fromarray(data[..., c]) for c in range(count)])
     return Image.fromarray(data[..., : len(mode)])
 
 
@@ -116,8 +117,10 @@ PLAIN = {
     "WebP": ("RGB", "WEBP", {}),
     "exact WebP": ("RGB", "WEBP", {"lossless": True}),
     "transparent WebP": ("RGBA", "WEBP", {}),
-    "another profile": ("RGB", "JPEG", {"icc_profile": WIDE}),
-    "a profile of another kind": ("RGB", "PNG", {"icc_profile": PROFILE}),
+    "another profile": ("RGB", "JPEG", {"icc_profile": swapped_profile()}),
+    "transparent, another profile": ("RGBA", "PNG", {"icc_profile": swapped_profile()}),
+    "a gray profile": ("L", "PNG", {"icc_profile": gray_profile(1.8)}),
+    "a profile of another kind": ("RGB", "PNG", {"icc_profile": LAB}),
     **{f"turned {tag}": ("RGB", "JPEG", {"orientation": tag}) for tag in range(2, 9)},
     "a PNG that is turned": ("RGB", "PNG", {"orientation": 6}),
     "a PNG that is turned, by its text": ("L", "PNG", {"pnginfo": TOLD}),
@@ -134,6 +137,7 @@ LYING = {
 WHOLE = {
     "one colour of a PNG is clear": ("L", "PNG", {"transparency": 90}),
     "GIF": ("P", "GIF", {}),
+    "Lab": ("LAB", "TIFF", {"icc_profile": LAB}),
     "TIFF of a palette of grays": ("grays", "TIFF", {}),
     "BMP packed": None,
 }
@@ -153,7 +157,6 @@ WAYS = {"_frame": FRAMES, "_decoded": PLAIN, "_as_it_lies": LYING, "_at_once": W
 def taken(monkeypatch):
     """Read files of any size as large ones are; which ways were taken."""
     monkeypatch.setattr(banded, "LARGE_PX", 0)
-    monkeypatch.setattr(banded, "_ROWS", 64)
     ways = []
 
     def noted(name, real):
@@ -168,12 +171,14 @@ def taken(monkeypatch):
 @pytest.mark.parametrize(
     ("way", "name"), [(way, name) for way, files in WAYS.items() for name in files]
 )
-def test_it_is_the_same_picture(way, name, colour, request):
+def test_it_is_the_same_picture(way, name, colour, request, monkeypatch):
+    """Whether the last band is a whole one or not."""
     told = WAYS[way][name]
     data = file_of(*told[:2], **dict(told[2])) if told else packed_bitmap()
     page = int("second" in name)
     at_once = read_artwork(data, page, colour=colour)
     ways = request.getfixturevalue("taken")
+    monkeypatch.setattr(banded, "_ROWS", 60 if colour else 64)
     in_bands = read_artwork(data, page, colour=colour)
     assert ways == [way]
     for field in dataclasses.fields(at_once):

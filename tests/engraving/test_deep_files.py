@@ -18,6 +18,7 @@ from engraving.artwork.grid import place_share
 from engraving.artwork.seen import place_seen
 from engraving.colour.light import LUMINANCE, to_coded, to_linear
 from engraving.jobspec import ArtworkPart
+from support.profiles import gray_profile
 
 RAMP = np.linspace(0, 1, 200 * 3).reshape(3, 200)
 COLOURS = np.stack([RAMP, RAMP[:, ::-1], RAMP**2], axis=-1)
@@ -148,22 +149,6 @@ def test_png_gamma(kind, gamma):
     assert off(told, RAMP) < 0.6
     usual = read_artwork(with_gamma(pixels, 0.45455))
     assert off(usual, RAMP) < 0.6
-
-
-def gray_profile(gamma):
-    """A gray profile of ICC.1 version 2 with one curve."""
-    curve = b"curv" + b"\0" * 4 + struct.pack(">IH", 1, round(gamma * 256)) + b"\0\0"
-    white = b"XYZ " + b"\0" * 4 + struct.pack(">3i", 63190, 65536, 54061)
-    text = b"desc" + b"\0" * 4 + struct.pack(">I", 5) + b"gray\0" + b"\0" * 78
-    tags, body, at = [], b"", 128 + 4 + 12 * 3
-    for name, part in ((b"desc", text), (b"wtpt", white), (b"kTRC", curve)):
-        tags.append(struct.pack(">4sII", name, at + len(body), len(part)))
-        body += part + b"\0" * (-len(part) % 4)
-    head = struct.pack(">I4sI4s4s4s", 0, b"lcms", 0x02400000, b"mntr", b"GRAY", b"XYZ ")
-    head += b"\0" * 12 + b"acsp" + b"\0" * 28 + struct.pack(">3i", 63190, 65536, 54061)
-    head = head.ljust(128, b"\0")
-    whole = head + struct.pack(">I", 3) + b"".join(tags) + body
-    return struct.pack(">I", len(whole)) + whole[4:]
 
 
 @pytest.mark.parametrize("gamma", [1.0, 1.8, 2.2])

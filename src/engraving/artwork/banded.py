@@ -204,6 +204,8 @@ class _Rows:
 
     def hand_on(self) -> None:
         """Bring the rows that wait to their places."""
+        if not self._held:
+            return
         rows = self._waiting[: self._held // self._waiting[0].size]
         self._filling.put_codes(rows[..., 0] if rows.shape[2] == 1 else rows, self._mode)
         self._held = 0
