@@ -8,6 +8,7 @@ import json
 import random
 import struct
 import zipfile
+from unittest.mock import patch
 
 import ezdxf
 import numpy as np
@@ -17,7 +18,10 @@ from PIL import Image
 from engraving.jobspec import JobSpec, RecipePart
 from engraving.jobspec.edits import TextLine
 from engraving.lettering import FONTS, line_box_mm, open_face
+from support.profiles import gray_profile
 
+_LARGE = "large"
+"""Pictures with that before their kind are read as large ones are: in bands."""
 SVG = (
     b'<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">'
     b'<defs><path id="a" d="M1 1h5v5z"/></defs><g transform="translate(2 3) rotate(7)">'
@@ -105,7 +109,17 @@ def sound():
     from pillow_heif import register_heif_opener
 
     register_heif_opener()
+    large = {
+        "png": _picture("PNG", "LA"), "png palette": _picture("PNG", "P"),
+        "png profile": _picture("PNG", icc_profile=gray_profile(1.8)),
+        "jpeg": _picture("JPEG"), "jpeg cmyk": _picture("JPEG", "CMYK"),
+        "tiff": _picture("TIFF", "1", compression="group4"),
+        "tiff palette": _picture("TIFF", "P"), "bmp": _picture("BMP", "1"),
+        "gif": _picture("GIF"), "webp": _picture("WEBP", "RGBA", lossless=True),
+        "heic": _picture("HEIF", "RGB"),
+    }  # fmt: skip
     return {
+        **{f"{_LARGE} {kind}": data for kind, data in large.items()},
         "png": _picture("PNG"), "png colour": _picture("PNG", "RGB"),
         "png profile": _picture("PNG", icc_profile=b"\0" * 200),
         "jpeg": _picture("JPEG"), "jpeg cmyk": _picture("JPEG", "CMYK"),
@@ -185,7 +199,7 @@ def _word(out, chance):
 
 def read(kind, data, folder):
     """Read a file as the program does; a refusal in words is fine."""
-    from engraving.artwork import read_artwork
+    from engraving.artwork import banded, read_artwork
     from engraving.artwork.depth import read_depth
     from engraving.drawing import read_dxf_paths, read_svg_paths
     from engraving.errors import EngravingError
@@ -208,7 +222,8 @@ def read(kind, data, folder):
         "said": lambda: [protocol.parse(line) for line in data.split(b"\n")],
     }
     try:
-        readers.get(kind, lambda: read_artwork(data))()
+        with patch.object(banded, "LARGE_PX", 0 if kind.startswith(_LARGE) else 10**9):
+            readers.get(kind, lambda: read_artwork(data))()
     except EngravingError:
         return "refused"
     return "read"
