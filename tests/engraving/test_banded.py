@@ -65,7 +65,12 @@ def file_of(mode, kind, **how):
         how["exif"] = Image.Exif()
         how["exif"][0x0112] = turned
     picture(mode).save(stream, kind, **how)
-    return stream.getvalue()
+    data = stream.getvalue()
+    if how.get("pnginfo") is TOLD:  # as some write it: behind the picture
+        first, end = data.index(b"iTXt") - 4, data.index(b"IEND") - 4
+        last = data.index(b"IDAT") - 4
+        data = data[:first] + data[last:end] + data[first:last] + data[end:]
+    return data
 
 
 def packed_bitmap(mode="L"):
@@ -102,7 +107,7 @@ PLAIN = {
     "JPEG of halved colours": ("RGB", "JPEG", {"quality": 80}),
     "JPEG of full colours": ("RGB", "JPEG", {"quality": 95, "subsampling": 0}),
     "JPEG that comes in passes": ("RGB", "JPEG", {"progressive": True}),
-    "JPEG with a preview behind it": ("RGB", "MPO", {"orientation": 6}),
+    "a JPEG that is turned, a preview behind it": ("RGB", "MPO", {"orientation": 6}),
     "JPEG for print": ("CMYK", "JPEG", {}),
     "packed TIFF": ("RGB", "TIFF", {"compression": "tiff_lzw"}),
     "gray TIFF": ("L", "TIFF", {"compression": "tiff_deflate"}),
@@ -146,7 +151,7 @@ FRAMES = {
     "HEIC": ("RGB", "HEIF", {}),
     "gray HEIC": ("L", "HEIF", {}),
     "HEIC, transparent": ("RGBA", "HEIF", {}),
-    "HEIC that is turned": ("RGB", "HEIF", {"orientation": 6}),
+    "HEIC of a phone on its side": ("RGB", "HEIF", {"orientation": 6}),
     "HEIC's second picture": ("RGB", "HEIF", {"second": True}),
 }
 """Decoded whole by the format's own library."""
@@ -177,6 +182,7 @@ def test_it_is_the_same_picture(way, name, colour, request, monkeypatch):
     data = file_of(*told[:2], **dict(told[2])) if told else packed_bitmap()
     page = int("second" in name)
     at_once = read_artwork(data, page, colour=colour)
+    assert ("turned" in name) == any("Turned" in note for note in at_once.notes)
     ways = request.getfixturevalue("taken")
     monkeypatch.setattr(banded, "_ROWS", 60 if colour else 64)
     in_bands = read_artwork(data, page, colour=colour)
