@@ -9,10 +9,9 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms
 
 from engraving.artwork.deep import png_gamma
-from engraving.colour.light import luminance_codes, to_coded
+from engraving.colour.light import to_coded
 
 SIXTEEN_BIT = ("I;16", "I;16B", "I;16L", "I;16N", "I")
-_BAND_ROWS = 256
 _WHITE_IS_ZERO = 0
 _PHOTOMETRIC = 262
 
@@ -159,23 +158,9 @@ def _transform(profile: bytes, mode: str) -> tuple[ImageCms.ImageCmsTransform, s
 
 
 def gray_of(image: Image.Image) -> NDArray[np.uint8] | NDArray[np.uint16]:
-    """Return the gray codes of a picture of mode L, RGB or 16-bit gray."""
-    if image.mode in SIXTEEN_BIT:
-        return _sixteen(image)
-    if image.mode == "L":
-        return np.array(image)
-    return _mix(image)
+    """Return the gray codes of a picture of mode L or 16-bit gray."""
+    return _sixteen(image) if image.mode in SIXTEEN_BIT else np.array(image)
 
 
 def _sixteen(image: Image.Image) -> NDArray[np.uint16]:
     return np.asarray(image, dtype=np.int64).clip(0, 65535).astype(np.uint16)
-
-
-def _mix(image: Image.Image) -> NDArray[np.uint8]:
-    """Return luminance codes, in bands so that no second full copy is made."""
-    gray = np.zeros((image.height, image.width), np.uint8)
-    for top in range(0, image.height, _BAND_ROWS):
-        bottom = min(top + _BAND_ROWS, image.height)
-        band = np.asarray(image.crop((0, top, image.width, bottom)))
-        gray[top:bottom] = luminance_codes(band)
-    return gray

@@ -19,11 +19,11 @@ from engraving.artwork.profile import Tones, plain_tones, profile_tones
 from engraving.artwork.upright import ON_ITS_SIDE, TAG, TURNED, turned
 from engraving.colour.light import LUMINANCE, SIXTEEN_OF_LINEAR, to_coded
 from engraving.errors import ArtworkError
+from engraving.strips import in_bands
 
 _TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _PNG = b"\x89PNG\r\n\x1a\n"
 _FULL = 65535
-_BAND_ROWS = 256
 _APART = 2
 _WHITE_IS_ZERO, _BLACK_IS_ZERO, _RGB = 0, 1, 2
 _KINDS = {"u": "", "i": " with a sign", "f": " decimal"}
@@ -73,16 +73,17 @@ class Deep:
         gray = np.zeros((height, width), np.uint16)
         to_srgb = tones.matrix.astype(np.float32)
         steps = SIXTEEN_OF_LINEAR.size - 1
-        for top in range(0, height, _BAND_ROWS):
-            band = self.samples[top : top + _BAND_ROWS]
+
+        def mix(first: int, last: int) -> None:
+            band = self.samples[first:last]
             light = np.stack([tones.tables[i][band[..., i]] for i in range(3)], axis=-1)
             light = np.clip(light @ to_srgb.T, 0, 1)
             coded = SIXTEEN_OF_LINEAR[(light * steps + 0.5).astype(np.int64)]
-            colours[top : top + len(band)] = (coded.astype(np.uint32) + 128) // 257
+            colours[first:last] = (coded.astype(np.uint32) + 128) // 257
             shade = np.clip(light @ np.array(LUMINANCE, np.float32), 0, 1)
-            gray[top : top + len(band)] = SIXTEEN_OF_LINEAR[
-                (shade * steps + 0.5).astype(np.int64)
-            ]
+            gray[first:last] = SIXTEEN_OF_LINEAR[(shade * steps + 0.5).astype(np.int64)]
+
+        in_bands(height, mix)
         return colours, gray
 
     def _tones(self, channels: int) -> Tones:

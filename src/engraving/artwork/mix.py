@@ -8,8 +8,8 @@ from engraving.artwork.reading import Artwork
 from engraving.colour.hexadecimal import codes_of
 from engraving.colour.light import luminance_codes
 from engraving.jobspec import ArtworkPart, DroppedColour, Ground, Mix
+from engraving.strips import in_bands
 
-_BAND_ROWS = 256
 _FADE = 1.5
 
 MIXES: dict[str, Mix] = {
@@ -56,10 +56,14 @@ def gray_plane(found: Artwork, part: ArtworkPart) -> NDArray[np.uint8] | NDArray
 def mixed(rgb: NDArray[np.uint8], part: ArtworkPart) -> NDArray[np.uint8]:
     """Return the gray codes of colours, dropped ones white, shape (height, width)."""
     gray = luminance_codes(rgb, part.mix.weights)
-    for top in range(0, rgb.shape[0] if part.dropped else 0, _BAND_ROWS):
-        band = gray[top : top + _BAND_ROWS]
-        share = dropped_share(rgb[top : top + _BAND_ROWS], part.dropped)
-        band[:] = np.rint(band + (255 - band.astype(np.float32)) * share).astype(np.uint8)
+
+    def drop(first: int, last: int) -> None:
+        band = gray[first:last]
+        share = dropped_share(rgb[first:last], part.dropped)
+        band[:] = np.rint(band + (255 - band.astype(np.float32)) * share)
+
+    if part.dropped:
+        in_bands(len(rgb), drop)
     return gray
 
 
@@ -86,11 +90,13 @@ def on_ground(
     """Return codes laid over a ground of one code 0..255, as every viewer does."""
     top = 255 if gray.dtype == np.uint8 else 65535
     out = np.zeros_like(gray)
-    for row in range(0, gray.shape[0], _BAND_ROWS):
-        band = slice(row, row + _BAND_ROWS)
-        share = alpha[band].astype(np.float32) / 255
-        laid = gray[band] * share + code / 255 * top * (1 - share)
-        out[band] = np.rint(laid).astype(gray.dtype)
+
+    def lay(first: int, last: int) -> None:
+        share = alpha[first:last].astype(np.float32) / 255
+        laid = gray[first:last] * share + code / 255 * top * (1 - share)
+        out[first:last] = np.rint(laid)
+
+    in_bands(len(gray), lay)
     return out
 
 

@@ -98,7 +98,8 @@ class Artwork:
         """Share of the picture that is opaque, 0..1; None where nothing is transparent."""
         if self.alpha is None:
             return None
-        return sum(int((row > _HALF_CLEAR).sum()) for row in self.alpha) / self.alpha.size
+        seen = sum(np.count_nonzero(row > _HALF_CLEAR) for row in self.alpha)
+        return float(seen) / self.alpha.size
 
 
 @dataclass

@@ -84,9 +84,9 @@ def orientation_of(image: Image.Image, data: bytes) -> int:
 def _without_picture(data: bytes) -> bytes:
     """Return a PNG of one pixel that tells what another tells."""
     head = struct.pack(">IIBBBBB", 1, 1, 8, 0, 0, 0, 0)
-    told = (part for kind, part in _parts(data) if kind in _TELLING)
     pixel = _part(b"IDAT", zlib.compress(b"\0\0"))
-    return b"".join([_PNG, _part(b"IHDR", head), *told, pixel, _part(b"IEND", b"")])
+    end = _part(b"IEND", b"")
+    return b"".join([_PNG, _part(b"IHDR", head), *_telling(data), pixel, end])
 
 
 def _part(kind: bytes, data: bytes) -> bytes:
@@ -94,11 +94,12 @@ def _part(kind: bytes, data: bytes) -> bytes:
     return struct.pack(">I", len(data)) + checked + struct.pack(">I", zlib.crc32(checked))
 
 
-def _parts(data: bytes) -> Iterator[tuple[bytes, bytes]]:
-    """Yield the parts of a PNG, kind and all of it (ISO/IEC 15948, 5.3)."""
+def _telling(data: bytes) -> Iterator[bytes]:
+    """Yield the parts of a PNG that may say how it is turned (ISO/IEC 15948, 5.3)."""
     at = len(_PNG)
     while at + 8 <= len(data):
         size, kind = struct.unpack_from(">I4s", data, at)
         end = at + size + 12
-        yield kind, data[at:end] if kind in _TELLING else b""
+        if kind in _TELLING:
+            yield data[at:end]
         at = end
