@@ -2,6 +2,7 @@
 
 import dataclasses
 import io
+import re
 import struct
 
 import numpy as np
@@ -202,7 +203,7 @@ def test_cut_short_it_is_refused(kind):
     data = file_of("RGB", kind)
     with pytest.raises(ArtworkError, match=r"damaged or cut short \(\w") as told:
         read_artwork(data[: len(data) * 2 // 3])
-    assert "vips" not in str(told.value).lower()
+    assert not re.search(r"vips|\blib", str(told.value), re.IGNORECASE)
 
 
 def test_pictures_are_written_in_bands_as_they_were_whole(monkeypatch, tmp_path):

@@ -7,6 +7,7 @@ Pillow decodes whole, and it is mixed from there in bands.
 """
 
 import io
+import re
 from typing import Any
 
 import numpy as np
@@ -169,8 +170,9 @@ def _decoded(decoding: pyvips.Image, filling: Filling, mode: str) -> Planes:
         if rows.fault is not None:
             raise rows.fault from None
         told = str(error).strip().rpartition("\n")[2]
-        # Which of its parts the library names is of no use to anybody.
-        raise OSError(told.rpartition(": ")[2].strip()) from None
+        # Which library found it, and in which of its parts, is of no use to anybody.
+        told = told.rpartition(": ")[2].strip()
+        raise OSError(re.sub(r"^lib\w+ ", "", told)) from None
     rows.hand_on()
     return filling.finished()
 
